@@ -1,0 +1,1 @@
+"""The shipped catalogue: generic, invented parts and materials as CSV files."""

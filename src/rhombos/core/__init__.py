@@ -1,0 +1,1 @@
+"""The computing core: no interface, no database, no files, no clock."""

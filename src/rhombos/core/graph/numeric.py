@@ -1,0 +1,167 @@
+"""What formulas may use beside plain NumPy: reductions over the corners, rounding, and saying why a value is unknown.
+
+Every array's last axis is the corner (length 1 or all corners); leading axes are variants or candidates.
+NaN marks a value that is not known at a corner; reductions skip it.
+"""
+
+import threading
+from collections.abc import Callable
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+Values = NDArray[np.float64]
+
+UNKNOWN = 2
+DOES_NOT_APPLY = 1
+
+
+class Cause:
+    """Why a value is missing: the elements concerned, a sentence, and the numbers that stand in it."""
+
+    __slots__ = ("kind", "numbers", "sentence", "where")
+
+    def __init__(self, kind: int, where: NDArray[np.bool_], sentence: str, numbers: dict[str, Any]) -> None:
+        self.kind = kind
+        self.where = where
+        self.sentence = sentence
+        self.numbers = numbers
+
+
+class Context(threading.local):
+    """What the running solve lets formulas see: which corners last, and whether a loop is still being iterated."""
+
+    def __init__(self) -> None:
+        self.lasting: NDArray[np.bool_] | None = None
+        self.before_surge: NDArray[np.intp] | None = None
+        self.iterating = False
+        self.causes: list[Cause] = []
+
+
+context = Context()
+
+
+def _bare(x: Any) -> Any:
+    return getattr(x, "magnitude", x)
+
+
+def _dressed(like: Any, value: Any) -> Any:
+    """Give `value` the unit of `like`: quantities with units pass through when units are proved."""
+    return type(like)(value, like.units) if hasattr(like, "magnitude") else value
+
+
+def highest(x: Any) -> Any:
+    """The highest value over the corners, kept as an axis of length one; unknown corners are skipped."""
+    bare = np.asarray(_bare(x))
+    return x if bare.ndim == 0 or bare.shape[-1] == 1 else _dressed(x, np.fmax.reduce(bare, axis=-1, keepdims=True))
+
+
+def lowest(x: Any) -> Any:
+    """The lowest value over the corners, kept as an axis of length one; unknown corners are skipped."""
+    bare = np.asarray(_bare(x))
+    return x if bare.ndim == 0 or bare.shape[-1] == 1 else _dressed(x, np.fmin.reduce(bare, axis=-1, keepdims=True))
+
+
+def _lasting(bare: Values) -> Values:
+    mask = context.lasting
+    return bare if mask is None or bare.shape[-1] != mask.size or mask.all() else bare[..., mask]
+
+
+def highest_lasting(x: Any) -> Any:
+    """The highest value over the corners that last (surge left out): for whatever heats or ages."""
+    bare = np.asarray(_bare(x))
+    if bare.ndim == 0 or bare.shape[-1] == 1:
+        return x
+    return _dressed(x, np.fmax.reduce(_lasting(bare), axis=-1, keepdims=True))
+
+
+def before_surge(x: Any) -> Any:
+    """At a surge corner the value at the lasting full-load corner of the same source level; elsewhere itself."""
+    index = context.before_surge
+    bare = np.asarray(_bare(x))
+    if index is None or bare.ndim == 0 or bare.shape[-1] != index.size:
+        return x
+    return _dressed(x, bare[..., index])
+
+
+def up(x: Any) -> Any:
+    """Round up to a whole number, forgiving a relative 1e-9 of rounding noise."""
+    return _dressed(x, np.ceil(_bare(x) * (1 - 1e-9)))
+
+
+def down(x: Any) -> Any:
+    """Round down to a whole number, forgiving a relative 1e-9 of rounding noise."""
+    return _dressed(x, np.floor(_bare(x) * (1 + 1e-9)))
+
+
+def up_to_step(x: Any, step: Any) -> Any:
+    """Round up to the next multiple of `step` (same unit as `x`)."""
+    return up(x / step) * step
+
+
+def known(ok: Any, value: Any, because: str, **numbers: Any) -> Any:
+    """Return `value`, unknown wherever `ok` is false.
+
+    `because` is a sentence; `{name}` in it stands for the number of that name at the corner concerned.
+    While a loop is still being iterated the value passes through, so that a first overshoot does not
+    condemn a corner; the converged state is judged.
+    """
+    return _missing(UNKNOWN, ok, value, because, numbers)
+
+
+def applies(ok: Any, value: Any, because: str, **numbers: Any) -> Any:
+    """Return `value`; wherever `ok` is false the figure does not apply (neither unknown nor a failure)."""
+    return _missing(DOES_NOT_APPLY, ok, value, because, numbers)
+
+
+def _missing(kind: int, ok: Any, value: Any, because: str, numbers: dict[str, Any]) -> Any:
+    good = np.asarray(_bare(ok), dtype=bool)
+    if context.iterating or good.all():
+        return value
+    context.causes.append(Cause(kind, ~good, because, {k: _bare(v) for k, v in numbers.items()}))
+    bare = np.where(good, _bare(value), np.nan)
+    return _dressed(value, bare)
+
+
+# IEC 60063; E24 and below are rounded by tradition, so they are tables.
+_E24 = (1.0, 1.1, 1.2, 1.3, 1.5, 1.6, 1.8, 2.0, 2.2, 2.4, 2.7, 3.0, 3.3, 3.6, 3.9, 4.3, 4.7, 5.1, 5.6, 6.2, 6.8, 7.5, 8.2, 9.1)
+SERIES: dict[str, Values] = {
+    "E6": np.array(_E24[::4]),
+    "E12": np.array(_E24[::2]),
+    "E24": np.array(_E24),
+    "E96": np.round(10 ** (np.arange(96) / 96), 2),
+}
+
+
+def nearest_in(series: str, side: str = "nearest") -> Callable[[Any], Any]:
+    """Return a function to preferred values of a series (IEC 60063): `side` is "up", "down" or "nearest" (by ratio)."""
+    base = SERIES[series]
+    ladder = np.concatenate([base / 10, base, base * 10])
+
+    def pick(x: Any) -> Any:
+        bare = np.asarray(_bare(x), dtype=float)
+        with np.errstate(all="ignore"):
+            decade = 10.0 ** np.floor(np.log10(bare))
+            mantissa = bare / decade
+            mantissa = np.where(np.isfinite(mantissa), mantissa, 1.0)
+        if side == "up":
+            index = np.searchsorted(ladder, mantissa * (1 - 1e-9), side="left")
+        elif side == "down":
+            index = np.searchsorted(ladder, mantissa * (1 + 1e-9), side="right") - 1
+        else:
+            middles = np.sqrt(ladder[1:] * ladder[:-1])
+            index = np.searchsorted(middles, mantissa)
+        # A preferred value is printed with three digits; round so that 4.7e-6 is 4.7e-6 in every decade.
+        with np.errstate(all="ignore"):
+            result = np.where(np.isfinite(decade) & (bare > 0), ladder[index] * decade, np.nan)
+        return _dressed(x, _rounded(result))
+
+    return pick
+
+
+def _rounded(x: Values) -> Values:
+    """Round to four significant digits."""
+    with np.errstate(all="ignore"):
+        scale = 10.0 ** (np.floor(np.log10(np.abs(x))) - 3)
+        return np.where(np.isfinite(scale) & (scale > 0), np.round(x / scale) * scale, x)

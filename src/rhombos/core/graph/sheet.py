@@ -1,0 +1,151 @@
+"""The solved sheet: values by node, picks with their runners-up, checks with their verdicts."""
+
+from dataclasses import dataclass, field
+from typing import TYPE_CHECKING, Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from rhombos.core.graph.corners import CornerSet
+from rhombos.core.graph.numeric import DOES_NOT_APPLY, UNKNOWN, Cause, Values
+from rhombos.core.graph.wiring import Node, WiredCheck, WiredPick, Wiring
+
+if TYPE_CHECKING:
+    from rhombos.core.graph.solve import Inputs
+
+FAILS, UNKNOWN_VERDICT, TIGHT, HOLDS = 0, 1, 2, 3
+VERDICTS = ("fails", "unknown", "tight", "holds")
+
+
+@dataclass(frozen=True)
+class Reason:
+    """The need that decided about a candidate, with its numbers."""
+
+    name: str
+    capability: float
+    demand: float
+    unit: str
+    margin: float
+
+
+@dataclass(frozen=True)
+class Verdicts:
+    """Margins (checks, ..., corners) with verdict codes; NaN margin where unknown, infinity without demand."""
+
+    margin: Values
+    code: NDArray[np.int8]
+    demand: Values
+    capability: Values
+    fail: Values
+    hold: Values
+
+    def worst(self, row: int) -> int:
+        """The corner with the worst verdict of a check, the smallest margin among equals."""
+        code, margin = self.code[row], np.where(np.isnan(self.margin[row]), np.inf, self.margin[row])
+        return int(np.lexsort((margin, code))[0])
+
+
+@dataclass
+class PickState:
+    """What a pick decided: candidate index per variant, and every candidate's margin for each need."""
+
+    chosen: NDArray[np.intp]
+    fits: NDArray[np.bool_]
+    rejected: NDArray[np.bool_]
+    needs: list[Any] = field(default_factory=list)
+    margins: list[Values] = field(default_factory=list)
+
+
+@dataclass
+class Sheet:
+    """The figures of a line-up at all its corners. Values are indexed by node."""
+
+    wiring: Wiring
+    corners: CornerSet
+    inputs: "Inputs"
+    values: list[Any]
+    masks: dict[int, NDArray[np.int8]]
+    causes: dict[int, list[Cause]]
+    picks: dict[int, PickState]
+    pinned: frozenset[int]
+    computed: dict[int, Values]
+    passes: int
+    inner_passes: int
+    alternating: tuple[str, ...]
+    held: bool
+    reduced_without: dict[int, list[int]]
+
+    def node(self, key: str) -> Node:
+        return self.wiring.nodes[self.wiring.index[key]]
+
+    def value(self, key: str) -> Values:
+        """The values of a figure by `place.name`: shape (1,) or (corners,), in SI."""
+        result: Values = self.values[self.wiring.index[key]]
+        return result
+
+    def at(self, key: str, corner: str) -> float:
+        """The value of a figure at one corner."""
+        value = self.value(key)
+        return float(value[..., 0 if value.shape[-1] == 1 else self.corners.ids.index(corner)])
+
+    def status(self, index: int) -> NDArray[np.int8] | None:
+        """0 known, 1 does not apply, 2 unknown, per element; None when all is known."""
+        mask = self.masks.get(index)
+        value = self.values[index]
+        bad = np.isnan(value)
+        if mask is None:
+            return np.where(bad, UNKNOWN, 0).astype(np.int8) if bad.any() else None
+        return np.where(mask > 0, mask, np.where(bad, UNKNOWN, 0)).astype(np.int8)
+
+    def why_missing(self, index: int, corner: int) -> str:
+        """The sentence of the cause nearest upstream that took the value away at a corner."""
+        seen: set[int] = set()
+        queue = [index]
+        while queue:
+            node = queue.pop(0)
+            if node in seen:
+                continue
+            seen.add(node)
+            for cause in self.causes.get(node, []):
+                if _at(cause.where, corner):
+                    return cause.sentence.format(**{k: f"{float(_at(np.asarray(v, dtype=float), corner)):.4g}" for k, v in cause.numbers.items()})
+            queue.extend(a for a in self.wiring.nodes[node].args if a in self.masks)
+        node_key = self.wiring.nodes[index].key
+        return f"{node_key} has no value here: its formula is not a number for these inputs"
+
+    def judge(self) -> Verdicts:
+        """Margins and verdicts of all checks. Unknown is never shown as holding."""
+        checks = self.wiring.checks
+        shape = np.broadcast_shapes((len(self.corners.ids),), *(self.values[i].shape for c in checks for i in (c.demand, c.capability)))
+        table = np.empty((4, len(checks), *shape))
+        for row, check in enumerate(checks):
+            for k, item in enumerate((check.demand, check.capability, check.fail, check.hold)):
+                table[k, row] = item if isinstance(item, float) else self.values[item]
+        demand, capability, fail, hold = table
+        with np.errstate(all="ignore"):
+            margin = np.where(demand > 0, capability / demand, np.where(np.isnan(demand) | np.isnan(capability), np.nan, np.inf))
+            code = np.where(margin >= hold * (1 - 1e-9), HOLDS, np.where(margin >= fail * (1 - 1e-9), TIGHT, FAILS)).astype(np.int8)
+        missing = np.isnan(margin) | np.isnan(fail) | np.isnan(hold)
+        code[missing] = UNKNOWN_VERDICT
+        for row, check in enumerate(checks):
+            for index in (check.demand, check.capability):
+                mask = self.masks.get(index)
+                if mask is not None:
+                    gone = np.broadcast_to(mask == DOES_NOT_APPLY, shape)
+                    code[row][gone] = HOLDS
+                    margin[row][gone] = np.inf
+        return Verdicts(margin, code, demand, capability, fail, hold)
+
+    def picked(self, pick: WiredPick) -> PickState | None:
+        return self.picks.get(pick.index)
+
+    def check(self, key: str) -> tuple[int, WiredCheck]:
+        for row, check in enumerate(self.wiring.checks):
+            if check.key == key:
+                return row, check
+        raise KeyError(key)
+
+
+def _at(values: NDArray[Any], corner: int) -> Any:
+    flat = values.reshape(-1, values.shape[-1])[0] if values.ndim else values.reshape(1)
+    return flat[0 if flat.size == 1 else corner]

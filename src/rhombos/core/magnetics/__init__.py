@@ -1,0 +1,1 @@
+"""Loss and field models of windings and cores, as functions of SI numbers."""

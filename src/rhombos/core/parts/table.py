@@ -1,0 +1,63 @@
+"""A table of parts of one type: codes, numbers in SI, prices."""
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+from functools import cached_property
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+
+@dataclass(frozen=True)
+class PartTable:
+    """Parts of one type. `columns` holds one number per part, in SI; `texts` what is said in words."""
+
+    type: str
+    codes: tuple[str, ...]
+    columns: Mapping[str, NDArray[np.float64]]
+    texts: Mapping[str, tuple[str, ...]]
+
+    @cached_property
+    def row_of(self) -> dict[str, int]:
+        return {code: i for i, code in enumerate(self.codes)}
+
+    def record(self, code: str) -> dict[str, Any]:
+        """All that the catalogue says of one part."""
+        i = self.row_of[code]
+        return {"code": code, "type": self.type, **{k: float(v[i]) for k, v in self.columns.items()}, **{k: v[i] for k, v in self.texts.items()}}
+
+
+Catalogue = Mapping[str, PartTable]
+
+
+class Candidates:
+    """Parts times quantities, cheapest first; columns are read as attributes, shaped (candidates, 1, ...)."""
+
+    def __init__(self, table: PartTable, quantities: tuple[int, ...], pieces: int) -> None:
+        rows, counts = np.meshgrid(np.arange(len(table.codes)), np.array(quantities), indexing="ij")
+        rows, counts = rows.ravel(), counts.ravel()
+        order = np.argsort(table.columns["price"][rows] * counts * pieces, kind="stable")
+        self.table = table
+        self.rows = rows[order]
+        self.quantity = counts[order].astype(float)
+        self.columns = {name: column[self.rows] for name, column in table.columns.items()}
+        self.views: dict[int, PartView] = {}
+
+    def view(self, trailing: int) -> "PartView":
+        if trailing not in self.views:
+            self.views[trailing] = PartView(self, trailing)
+        return self.views[trailing]
+
+
+class PartView:
+    """The candidates' columns with `trailing` axes of length one behind the candidate axis."""
+
+    def __init__(self, candidates: Candidates, trailing: int) -> None:
+        shape = (-1,) + (1,) * trailing
+        for name, column in candidates.columns.items():
+            setattr(self, name, column.reshape(shape))
+        self.quantity = candidates.quantity.reshape(shape)
+
+    def __getattr__(self, name: str) -> Any:
+        raise AttributeError(f"the catalogue has no column {name!r}")

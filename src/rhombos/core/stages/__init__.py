@@ -1,0 +1,1 @@
+"""Stage templates, one module a stage, named as the field names them."""

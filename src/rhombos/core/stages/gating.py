@@ -1,0 +1,28 @@
+"""Edge and delay times of a gate driven through a resistance (3.3) [Bal]."""
+
+from typing import Any
+
+import numpy as np
+
+MINIMUM_EXTERNAL = 1.0
+
+
+def plateau_voltage(threshold: Any, current: Any, transconductance: Any) -> Any:
+    """Gate plateau V_pl = V_th + I/g_fs at the current of one device, in V."""
+    return threshold + current / transconductance
+
+
+def on_time(resistance: Any, input_capacitance: Any, gate_drain_charge: Any, on: Any, threshold: Any, plateau: Any) -> Any:
+    """Current rise plus voltage fall at turn-on, in s."""
+    return resistance * input_capacitance * np.log((on - threshold) / (on - plateau)) + gate_drain_charge * resistance / (on - plateau)
+
+
+def off_time(resistance: Any, input_capacitance: Any, gate_drain_charge: Any, off: Any, threshold: Any, plateau: Any) -> Any:
+    """Voltage rise plus current fall at turn-off, in s."""
+    return gate_drain_charge * resistance / (plateau - off) + resistance * input_capacitance * np.log((plateau - off) / (threshold - off))
+
+
+def external(wanted: Any, volts: Any, gate_drain_charge: Any, quantity: Any, driver: Any, internal: Any) -> Any:
+    """External gate resistance in Ω for a wanted plateau time, R = t·V/Q_gd less driver and internal, never below 1 Ω."""
+    floor = 0 * internal + (type(internal)(MINIMUM_EXTERNAL, internal.units) if hasattr(internal, "magnitude") else MINIMUM_EXTERNAL)
+    return np.maximum(wanted * volts / gate_drain_charge - quantity * driver - internal, floor)

@@ -1,0 +1,42 @@
+"""Junction temperature of a switch whose on-resistance rises with it: the closed form of 4.2 and 4.3, and 4.4 for a surge.
+
+Loss is linear in temperature, so the loop T → R(T) → P → T has a closed solution; where the denominator is not
+positive there is none: thermal runaway.
+"""
+
+from typing import Any
+
+import numpy as np
+
+from rhombos.core.graph.numeric import known
+
+T25 = 298.15
+
+
+def loss_at(temperature: Any, fixed_loss: Any, conduction_25: Any, coefficient: Any) -> Any:
+    """Loss of one device in W: `fixed_loss` plus conduction loss at 25 °C scaled to `temperature` (K)."""
+    return fixed_loss + conduction_25 * (1 + coefficient * (temperature - T25_like(temperature)))
+
+
+def T25_like(temperature: Any) -> Any:  # noqa: N802 - T is the symbol of temperature
+    """25 °C in kelvin, carrying the unit of `temperature` when units are proved."""
+    return type(temperature)(T25, temperature.units) if hasattr(temperature, "magnitude") else T25
+
+
+def settle(base: Any, resistance: Any, fixed_loss: Any, conduction_25: Any, coefficient: Any) -> Any:
+    """T = base + R·P(T) solved for T in K; unbounded (infinite) where conduction outruns cooling."""
+    gain = resistance * conduction_25 * coefficient
+    top = base + resistance * (fixed_loss + conduction_25 * (1 - coefficient * T25_like(base)))
+    return top / np.where(gain < 1, 1 - gain, np.nan)
+
+
+def junction(ambient: Any, surge: Any, steady_loss_before: Any, surge_time: Any, own_resistance: Any, sink_resistance: Any, sink_capacity: Any,
+             devices: Any, fixed_loss: Any, conduction_25: Any, coefficient: Any) -> Any:
+    """Junction temperature in K: lasting (4.3), or at the end of a surge that starts from the lasting state (4.4)."""
+    rise_per_watt = devices * surge_time / sink_capacity
+    sink_before = ambient + devices * steady_loss_before * sink_resistance
+    base = np.where(surge > 0, sink_before - steady_loss_before * rise_per_watt, ambient + 0 * sink_before)
+    resistance = np.where(surge > 0, own_resistance + rise_per_watt, own_resistance + devices * sink_resistance)
+    gain = resistance * conduction_25 * coefficient
+    value = settle(base, resistance, fixed_loss, conduction_25, coefficient)
+    return known(gain < 1, np.where(gain < 1, value, ambient), "thermal runaway: each kelvin adds {gain} K by the rising on-resistance", gain=gain)

@@ -1,0 +1,90 @@
+"""Output protection: electronic trip between the highest working peak and the weakest part (7.2, 7.3)."""
+
+from rhombos.core.graph.declare import Move, Stage
+from rhombos.core.graph.numeric import highest, lowest
+
+SHORT = "short circuit behind the choke: di/dt = V/L"
+
+output_protection = Stage("output_protection", "Trip", path=False, telling=("output_trip_level",))
+
+
+@output_protection.given(unit="", symbol=r"k_\mathrm{trip}", low=1.05, high=2, title="Trip over working peak")
+def trip_factor() -> float:
+    """Trip level over the highest working peak (1.2 to 1.3)."""
+    return 1.25
+
+
+@output_protection.given(unit="s", symbol=r"t_\mathrm{sense}", low=0, high=1e-3, title="Sensing delay")
+def sense_delay() -> float:
+    """Time from reaching the level to the shutdown signal."""
+    return 2e-6
+
+
+@output_protection.given(unit="s", symbol=r"t_\mathrm{drive}", low=0, high=1e-3, title="Drive delay")
+def drive_delay() -> float:
+    """Time from the shutdown signal to the switches being off."""
+    return 0.5e-6
+
+
+@output_protection.build(unit="A", symbol=r"I_\mathrm{trip}", source="trip above the highest working peak", title="Trip level", start=20.0, tex=r"{trip_factor}\max({choke_peak_current})")
+def output_trip_level(trip_factor, choke_peak_current):
+    """Level at which the electronic trip acts: above the highest working peak at surge."""
+    return trip_factor * highest(choke_peak_current)
+
+
+@output_protection.operation(unit="A", symbol=r"\hat I_\mathrm{work}", source="crests and ripple", title="Working peak", tex=r"{choke_peak_current}")
+def working_peak(choke_peak_current):
+    """Highest working peak at the corner: the trip must lie above it."""
+    return choke_peak_current
+
+
+@output_protection.build(unit="A", symbol=r"I_\mathrm{weak}", source="pulsed rating of the switches", title="Weakest part", tex=r"{pulsed_rating}")
+def weakest_rating(pulsed_rating):
+    """Current that the weakest part stands for the trip's delay."""
+    return pulsed_rating
+
+
+@output_protection.build(unit="s", symbol=r"t_\mathrm{left}", source=SHORT, title="Time left after the trip level", tex=r"\frac{({weakest_rating}-{output_trip_level})\,{filter_inductance}}{highest_link}",
+                         example=({"weakest_rating": 60, "output_trip_level": 20, "filter_inductance": 1.5e-3, "highest_link": 400}, 150e-6))
+def time_left(weakest_rating, output_trip_level, filter_inductance, highest_link):
+    """Time from the trip level to the switches' pulsed rating in a dead short, choke unsaturated."""
+    return (weakest_rating - output_trip_level) * filter_inductance / highest_link
+
+
+@output_protection.build(unit="s", symbol=r"t_\mathrm{act}", source=SHORT, title="Time to act", tex=r"{sense_delay}+{drive_delay}")
+def time_to_act(sense_delay, drive_delay):
+    """Time that sensing and drive take."""
+    return sense_delay + drive_delay
+
+
+@output_protection.build(unit="s", symbol=r"t_\mathrm{trip}", source=SHORT, title="Time to the trip level", tex=r"\frac{{output_trip_level}\,{filter_inductance}}{highest_link}", example=({"output_trip_level": 20, "filter_inductance": 1.5e-3, "highest_link": 400}, 75e-6))
+def time_to_trip(output_trip_level, filter_inductance, highest_link):
+    """Time from zero current to the trip level in a dead short."""
+    return output_trip_level * filter_inductance / highest_link
+
+
+@output_protection.build(unit="H", symbol=r"L_\mathrm{min}", source=SHORT, title="Least choke", tex=r"\frac{{highest_link}\,{time_to_act}}{{weakest_rating}-{output_trip_level}}", example=({"highest_link": 400, "time_to_act": 2.5e-6, "weakest_rating": 60, "output_trip_level": 20}, 25e-6))
+def least_inductance(highest_link, time_to_act, weakest_rating, output_trip_level):
+    """Least unsaturated inductance that leaves the trip its time."""
+    return highest_link * time_to_act / (weakest_rating - output_trip_level)
+
+
+output_protection.check("below_weakest", title="Trip below the weakest part", demand="output_trip_level", capability="weakest_rating", fail=1.0, hold=1.25, harm="equipment",
+                        sentence="The trip acts at {demand}; the switches stand {capability}.", why="A trip above the rating protects nothing.", remedies=(Move("trip_factor", "down", 1.2),))
+output_protection.check("above_working", title="Trip above the working peak", demand="working_peak", capability="output_trip_level", fail=1.0, hold=1.1, harm="none",
+                        sentence="Working peaks reach {demand}; the trip acts at {capability}.", why="A start would trip it.", remedies=(Move("trip_factor", "up", 1.5),))
+output_protection.check("choke_slows", title="Choke slows a short", demand="least_inductance", capability="filter_inductance_port", fail=1.0, hold=1.5, harm="equipment",
+                        sentence="A short leaves the trip its time from {demand} on; the choke has {capability}.", why="Without that time the switches see the whole short.",
+                        remedies=(Move("sense_delay", "down", 10.0), Move("filter_inductance", "up", 3.0)))
+
+
+@output_protection.build(unit="H", symbol="L", source="filter", title="Choke", tex=r"{filter_inductance}")
+def filter_inductance_port(filter_inductance):
+    """Inductance that a short current must pass (lowest over the corners: it must not saturate below the pulsed rating)."""
+    return lowest(filter_inductance)
+
+
+@output_protection.given(unit="credit", symbol="c", low=0, high=500, title="Cost", judgement=True)
+def cost() -> float:
+    """Price of sensing and shutdown parts [judgement]."""
+    return 4.0
