@@ -4,7 +4,9 @@ Every array's last axis is the corner (length 1 or all corners); leading axes ar
 NaN marks a value that is not known at a corner; reductions skip it.
 """
 
+import math
 import threading
+from bisect import bisect_left, bisect_right
 from collections.abc import Callable
 from typing import Any
 
@@ -53,12 +55,16 @@ def _dressed(like: Any, value: Any) -> Any:
 
 def highest(x: Any) -> Any:
     """The highest value over the corners, kept as an axis of length one; unknown corners are skipped."""
+    if type(x) is float:
+        return x
     bare = np.asarray(_bare(x))
     return x if bare.ndim == 0 or bare.shape[-1] == 1 else _dressed(x, np.fmax.reduce(bare, axis=-1, keepdims=True))
 
 
 def lowest(x: Any) -> Any:
     """The lowest value over the corners, kept as an axis of length one; unknown corners are skipped."""
+    if type(x) is float:
+        return x
     bare = np.asarray(_bare(x))
     return x if bare.ndim == 0 or bare.shape[-1] == 1 else _dressed(x, np.fmin.reduce(bare, axis=-1, keepdims=True))
 
@@ -70,6 +76,8 @@ def _lasting(bare: Values) -> Values:
 
 def highest_lasting(x: Any) -> Any:
     """The highest value over the corners that last (surge left out): for whatever heats or ages."""
+    if type(x) is float:
+        return x
     bare = np.asarray(_bare(x))
     if bare.ndim == 0 or bare.shape[-1] == 1:
         return x
@@ -79,14 +87,18 @@ def highest_lasting(x: Any) -> Any:
 def before_surge(x: Any) -> Any:
     """At a surge corner the value at the lasting full-load corner of the same source level; elsewhere itself."""
     index = context.before_surge
+    if index is None or type(x) is float:
+        return x
     bare = np.asarray(_bare(x))
-    if index is None or bare.ndim == 0 or bare.shape[-1] != index.size:
+    if bare.ndim == 0 or bare.shape[-1] != index.size:
         return x
     return _dressed(x, bare[..., index])
 
 
 def up(x: Any) -> Any:
     """Round up to a whole number, forgiving a relative 1e-9 of rounding noise."""
+    if type(x) is float:
+        return float(math.ceil(x * (1 - 1e-9))) if math.isfinite(x) else x
     return _dressed(x, np.ceil(_bare(x) * (1 - 1e-9)))
 
 
@@ -116,8 +128,10 @@ def applies(ok: Any, value: Any, because: str, **numbers: Any) -> Any:
 
 
 def _missing(kind: int, ok: Any, value: Any, because: str, numbers: dict[str, Any]) -> Any:
+    if context.iterating:
+        return value
     good = np.asarray(_bare(ok), dtype=bool)
-    if context.iterating or good.all():
+    if good.all():
         return value
     context.causes.append(Cause(kind, ~good, because, {k: _bare(v) for k, v in numbers.items()}))
     bare = np.where(good, _bare(value), np.nan)
@@ -139,8 +153,28 @@ def nearest_in(series: str, side: str = "nearest") -> Callable[[Any], Any]:
     base = SERIES[series]
     ladder = np.concatenate([base / 10, base, base * 10])
 
+    rungs = ladder.tolist()
+    middle_rungs = np.sqrt(ladder[1:] * ladder[:-1]).tolist()
+
+    def single(x: float) -> float:
+        decade = 10.0 ** math.floor(math.log10(x))
+        mantissa = x / decade
+        if side == "up":
+            at = bisect_left(rungs, mantissa * (1 - 1e-9))
+        elif side == "down":
+            at = bisect_right(rungs, mantissa * (1 + 1e-9)) - 1
+        else:
+            at = bisect_left(middle_rungs, mantissa)
+        return float(f"{rungs[at] * decade:.4g}")
+
     def pick(x: Any) -> Any:
+        if type(x) is float:
+            return single(x) if math.isfinite(x) and x > 0 else math.nan
         bare = np.asarray(_bare(x), dtype=float)
+        if bare.size == 1:
+            number = float(bare.reshape(-1)[0])
+            fine = math.isfinite(number) and number > 0
+            return _dressed(x, np.full(bare.shape, single(number) if fine else np.nan))
         with np.errstate(all="ignore"):
             decade = 10.0 ** np.floor(np.log10(bare))
             mantissa = bare / decade

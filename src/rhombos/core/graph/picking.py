@@ -20,16 +20,11 @@ def decide(wired: WiredPick, candidates: Candidates, args: list[Any], before: Pi
     trailing = max(1, *(np.ndim(a) for a in args)) if args else 1
     view = candidates.view(trailing)
     needs = wired.pick.fn(view, *args)
-    margins = []
-    for need in needs:
-        with np.errstate(all="ignore"):
-            ratio = np.where(np.asarray(need.demand) > 0, need.capability / need.demand, np.inf)
-        ratio = np.broadcast_to(ratio, (len(candidates.rows), *ratio.shape[1:]))
-        margins.append(np.fmin.reduce(ratio, axis=-1))
-    shape = np.broadcast_shapes(*(m.shape for m in margins))
-    worst = np.broadcast_to(margins[0], shape)
+    margins = [_margin(need, len(candidates.rows)) for need in needs]
+    worst = margins[0]
     for margin in margins[1:]:
         worst = np.fmin(worst, margin)
+    shape = worst.shape
     passing = worst >= 1 - 1e-9
     rejected = np.zeros(shape, dtype=bool)
     if before is not None and before.rejected.shape == shape:
@@ -48,6 +43,17 @@ def decide(wired: WiredPick, candidates: Candidates, args: list[Any], before: Pi
     if outer >= REJECTED_FROM:
         rejected = rejected | ~passing
     return PickState(np.asarray(chosen), np.asarray(fits), rejected, needs, margins)
+
+
+def _margin(need: Any, count: int) -> Any:
+    """Capability over demand, the lowest over the corners, shaped (candidates, ...)."""
+    demand = np.asarray(need.demand)
+    with np.errstate(all="ignore"):
+        ratio = need.capability / demand
+        if not (demand > 0).all():
+            ratio = np.where(demand > 0, ratio, np.where(np.isnan(demand), np.nan, np.inf))
+    margin = ratio[..., 0] if ratio.shape[-1] == 1 else np.fmin.reduce(ratio, axis=-1)
+    return margin if margin.shape[0] == count else np.broadcast_to(margin, (count, *margin.shape[1:]))
 
 
 def runners_up(state: PickState, candidates: Candidates, most: int = 8) -> list[dict[str, Any]]:

@@ -45,7 +45,21 @@ class Plan:
             if item.tears or any(a in moving for i in item.nodes for a in held_args[i]):
                 moving.update(item.nodes)
                 self.after_loops.append(item)
-        self.decided = [i for i in self.order if wiring.nodes[i].figure.kind in ("build", "pick")]
+        self._after_build(inside)
+
+    def _after_build(self, operations: set[int]) -> None:
+        """What the outer passes look at again: all that hangs on a starting value, directly or not."""
+        nodes = self.wiring.nodes
+        self.kinds = [n.figure.kind for n in nodes]
+        self.functions = [n.fn for n in nodes]
+        loose: set[int] = set(self.starts)
+        for _ in range(2):
+            for i in self.order:
+                if any(a in loose for a in self.args[i]):
+                    loose.add(i)
+        self.moving = [i for i in self.order if i in loose and self.kinds[i] in ("build", "pick", "operation", "collected") and (i not in self.pinned or self.kinds[i] == "pick")]
+        self.read_by_operation = {a for i in operations for a in self.args[i] if self.kinds[a] == "build"}
+        self.items_after_build = [item for item in self.items if item.tears or any(i in loose for i in item.nodes)]
 
     def _loop(self, nodes: tuple[int, ...], args: list[tuple[int, ...]]) -> Item:
         """A loop with as few of its starting values as cut it, in an order that follows from them.
@@ -53,8 +67,17 @@ class Plan:
         Fewer cuts settle in fewer passes: what need not be guessed is computed.
         """
         inside = set(nodes)
-        tears = [i for i in nodes if i in self.starts]
-        for tear in list(tears):
+        tears: list[int] = []
+        while True:
+            left = [part for part in components([n for n in nodes if n not in tears], args) if len(part) > 1 or part[0] in args[part[0]]]
+            if not left:
+                break
+            widest = max(left, key=len)
+            members = set(widest)
+            readers = {n: sum(1 for m in widest if n in args[m]) for n in widest}
+            starts = [n for n in widest if n in self.starts]
+            tears.append(max(starts, key=lambda n: (readers[n] * sum(1 for a in args[n] if a in members), -n)))
+        for tear in reversed(list(tears)):
             rest = [t for t in tears if t != tear]
             if _sorted(nodes, args, inside, frozenset(rest)) is not None:
                 tears = rest

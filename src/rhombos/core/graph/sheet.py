@@ -80,8 +80,7 @@ class Sheet:
 
     def value(self, key: str) -> Values:
         """The values of a figure by `place.name`: shape (1,) or (corners,), in SI."""
-        result: Values = self.values[self.wiring.index[key]]
-        return result
+        return np.atleast_1d(self.values[self.wiring.index[key]])
 
     def at(self, key: str, corner: str) -> float:
         """The value of a figure at one corner."""
@@ -91,8 +90,7 @@ class Sheet:
     def status(self, index: int) -> NDArray[np.int8] | None:
         """0 known, 1 does not apply, 2 unknown, per element; None when all is known."""
         mask = self.masks.get(index)
-        value = self.values[index]
-        bad = np.isnan(value)
+        bad = np.isnan(np.atleast_1d(self.values[index]))
         if mask is None:
             return np.where(bad, UNKNOWN, 0).astype(np.int8) if bad.any() else None
         return np.where(mask > 0, mask, np.where(bad, UNKNOWN, 0)).astype(np.int8)
@@ -116,7 +114,7 @@ class Sheet:
     def judge(self) -> Verdicts:
         """Margins and verdicts of all checks. Unknown is never shown as holding."""
         checks = self.wiring.checks
-        shape = np.broadcast_shapes((len(self.corners.ids),), *(self.values[i].shape for c in checks for i in (c.demand, c.capability)))
+        shape = np.broadcast_shapes((len(self.corners.ids),), *(np.shape(self.values[i]) for c in checks for i in (c.demand, c.capability)))
         table = np.empty((4, len(checks), *shape))
         for row, check in enumerate(checks):
             for k, item in enumerate((check.demand, check.capability, check.fail, check.hold)):

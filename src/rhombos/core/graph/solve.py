@@ -14,7 +14,7 @@ from numpy.typing import NDArray
 
 from rhombos.core.graph.corners import STANDARD, CornerSet
 from rhombos.core.graph.errors import InputError, SolveError
-from rhombos.core.graph.loops import iterate
+from rhombos.core.graph.loops import TOLERANCE, iterate
 from rhombos.core.graph.numeric import Cause, Values, context
 from rhombos.core.graph.picking import decide
 from rhombos.core.graph.plan import Plan
@@ -25,6 +25,7 @@ from rhombos.core.parts.table import Candidates, Catalogue
 MOST_OUTER_PASSES = 20
 SAFE_SIDE_FROM = 4
 SAME = 1e-7
+ROUGH = 1e-6
 
 
 @dataclass(frozen=True)
@@ -75,9 +76,10 @@ class Model:
         self.candidates = {p.index: Candidates(catalogue[p.pick.part_type], p.pick.quantities, p.pick.pieces) for p in self.wiring.picks}
         self.plan = lru_cache(maxsize=64)(self._plan)
         self.plan(frozenset())
-        self._defaults = {n.index: np.array([float(n.figure.default)]) for n in self.wiring.nodes
-                          if n.figure.kind == "given" and isinstance(n.figure.default, float)}
+        self._defaults = {n.index: float(n.figure.default) for n in self.wiring.nodes if n.figure.kind == "given" and isinstance(n.figure.default, float)}
         self.choices = {f"{place.name}.{name}": (place, choice) for place in lineup.places for name, choice in place.stage.choices.items()}
+        self._options = {(key, option): [(self.wiring.index[f"{place.name}.{column}"], float(number)) for column, number in row.numbers.items()]
+                         for key, (place, choice) in self.choices.items() for option, row in choice.options.items()}
 
     def _plan(self, pinned: frozenset[int]) -> Plan:
         return Plan(self.wiring, pinned)
@@ -100,24 +102,24 @@ class Model:
             values[index] = default
         for name, array in (("source_level", corners.level), ("load_fraction", corners.load), ("surge", corners.surge)):
             values[wiring.index[f"corner.{name}"]] = array
-        for key, (place, choice) in self.choices.items():
+        for key, (_, choice) in self.choices.items():
             option = inputs.choices.get(key, choice.default)
             if option not in choice.options:
                 raise InputError(f"{key}: {option!r} is not one of {', '.join(choice.options)}", field=key, given=option, allowed=list(choice.options))
-            for column, number in choice.options[option].numbers.items():
-                values[wiring.index[f"{place.name}.{column}"]] = np.array([float(number)])
+            for index, number in self._options[key, option]:
+                values[index] = number
         for key in inputs.choices:
             if key not in self.choices:
                 raise InputError(f"the line-up has no choice {key!r}", field=key, given=inputs.choices[key], allowed=sorted(self.choices))
         for key, value in inputs.givens.items():
             index = self._checked(key, value, "given")
-            values[index] = np.atleast_1d(np.asarray(value, dtype=float))
+            values[index] = _leaf(value)
         pinned = []
         for key, pin in inputs.pins.items():
             index = self._pin_index(key, pin)
             pinned.append(index)
             if not isinstance(pin.value, PartChoice):
-                values[index] = np.atleast_1d(np.asarray(pin.value, dtype=float))
+                values[index] = _leaf(pin.value)
         return values, frozenset(pinned)
 
     def _checked(self, key: str, value: Any, kind: str) -> int:
@@ -148,6 +150,12 @@ class Model:
         return index
 
 
+def _leaf(value: Any) -> Any:
+    """A plain number for one value, an array with its corner axis for more."""
+    array = np.asarray(value, dtype=float)
+    return float(array.reshape(-1)[0]) if array.size == 1 and array.ndim < 2 else np.atleast_1d(array)
+
+
 def _plain(value: Any) -> Any:
     return value.tolist() if isinstance(value, np.ndarray) else value
 
@@ -173,7 +181,7 @@ class Run:
         self.inner = 0
         self.alternating: tuple[str, ...] = ()
         for index in self.plan.starts:
-            self.values[index] = np.array([float(self.wiring.nodes[index].figure.start or 0.0)])
+            self.values[index] = float(self.wiring.nodes[index].figure.start or 0.0)
 
     def sheet(self) -> Sheet:
         context.lasting, context.before_surge = self.corners.lasting, self.corners.before_surge
@@ -181,7 +189,7 @@ class Run:
         try:
             if self.held is not None:
                 self._hold(self.held)
-                self._converge(self.plan.items)
+                self._converge(self.plan.items, TOLERANCE)
             else:
                 self._decide()
             return self._finish()
@@ -196,57 +204,71 @@ class Run:
                 self.values[index] = value
 
     def _decide(self) -> None:
-        """The outer passes. The first runs on starting values; each later one from a converged operation."""
+        """The outer passes. The first runs on starting values; each later one from a converged operation.
+
+        The build rests when no build figure that operation reads has changed: what else was decided in that pass
+        was decided from the converged operation already.
+        """
         self.outer = 1
         context.iterating = True
         for index in self.plan.order:
             if index not in self.pinned or index in self.part_pins:
                 self._evaluate(index)
         context.iterating = False
-        self._converge(self.plan.after_loops)
-        history: dict[int, int] = {}
+        self._converge(self.plan.after_loops, ROUGH)
+        last: list[int] = []
         while self.outer < MOST_OUTER_PASSES:
             self.outer += 1
-            changed = self._redecide()
-            if not changed:
+            last = self._redecide()
+            if not last:
+                self._converge(self.plan.after_loops, TOLERANCE)
                 return
-            for index in changed:
-                history[index] = history.get(index, 0) + 1
-            self._converge(self.plan.items)
-            last = changed
+            self._converge(self.plan.items_after_build, ROUGH)
+        self._converge(self.plan.after_loops, TOLERANCE)
         self.alternating = tuple(self.wiring.nodes[i].key for i in last)
 
     def _redecide(self) -> list[int]:
-        """Decide every build figure anew, in line-up order; operation behind a changed one follows at once."""
+        """Decide every build figure anew, in line-up order; operation behind a changed one follows at once.
+
+        Returns the changed figures that operation reads.
+        """
         changed: list[int] = []
-        nodes = self.wiring.nodes
-        for index in self.plan.order:
-            kind = nodes[index].figure.kind
-            if index in self.pinned and index not in self.part_pins:
-                continue
-            if kind in ("build", "pick"):
-                before = self.picks[index].chosen if kind == "pick" else self.values[index]
+        moved = False
+        kinds, read = self.plan.kinds, self.plan.read_by_operation
+        values, picks = self.values, self.picks
+        for index in self.plan.moving:
+            kind = kinds[index]
+            if kind == "build":
+                before = values[index]
                 self._evaluate(index)
-                after = self.picks[index].chosen if kind == "pick" else self.values[index]
-                if kind == "build":
-                    after = self._towards_safe_side(index, before, after)
-                if not _same(before, after):
+                if self.outer >= SAFE_SIDE_FROM:
+                    self._towards_safe_side(index, before)
+                after = values[index]
+                if _same(before, after):
+                    values[index] = before
+                else:
+                    moved = True
+                    if index in read:
+                        changed.append(index)
+            elif kind == "pick":
+                chosen = picks[index].chosen
+                self._evaluate(index)
+                if not np.array_equal(chosen, picks[index].chosen):
+                    moved = True
                     changed.append(index)
-                elif kind == "build":
-                    self.values[index] = before
-            elif changed:
+            elif moved:
                 self._evaluate(index)
         return changed
 
-    def _towards_safe_side(self, index: int, before: Values, after: Values) -> Values:
+    def _towards_safe_side(self, index: int, before: Any) -> None:
+        """From the fourth pass on integers and preferred values move only to their declared safe side."""
         safe = self.wiring.nodes[index].figure.safe
-        if safe is None or self.outer < SAFE_SIDE_FROM:
-            return after
-        moved = np.fmax(before, after) if safe == "up" else np.fmin(before, after)
-        self.values[index] = moved
-        return moved
+        if safe is not None:
+            side = np.fmax if safe == "up" else np.fmin
+            moved = side(before, self.values[index])
+            self.values[index] = float(moved) if np.ndim(moved) == 0 else moved
 
-    def _converge(self, items: list[Any]) -> None:
+    def _converge(self, items: list[Any], tolerance: float) -> None:
         """The inner solve: loops to rest with the build held, then everything behind them once."""
         for item in items:
             if not item.tears:
@@ -255,12 +277,13 @@ class Run:
                 continue
             for tear in item.tears:
                 start = float(self.wiring.nodes[tear].figure.start or 0.0)
-                self.values[tear] = np.where(np.isnan(self.values[tear]), start, self.values[tear])
+                if np.isnan(self.values[tear]).any():
+                    self.values[tear] = np.where(np.isnan(self.values[tear]), start, self.values[tear])
             for index in item.nodes:
                 self.masks.pop(index, None)
                 self.causes.pop(index, None)
             context.iterating = True
-            failed, passes = iterate(self.values, [self._step(i) for i in item.nodes], item.tears)
+            failed, passes = iterate(self.values, [self._step(i) for i in item.nodes], item.tears, tolerance)
             context.iterating = False
             self.inner = max(self.inner, passes)
             tears = {t: self.values[t] for t in item.tears}
@@ -278,7 +301,7 @@ class Run:
     def _fail_loop(self, index: int, where: NDArray[np.bool_], residual: Values, passes: int) -> None:
         key = self.wiring.nodes[index].key
         cause = Cause(2, where, f"the loop through {key} does not settle: it runs away, residual {{residual}} after {passes} passes", {"residual": residual})
-        value = self.values[index]
+        value = np.atleast_1d(self.values[index])
         shape = np.broadcast_shapes(value.shape, where.shape)
         mask = np.zeros(shape, dtype=np.int8)
         mask[np.broadcast_to(where, shape)] = 2
@@ -287,26 +310,37 @@ class Run:
         self.values[index] = np.where(np.broadcast_to(where, shape), np.nan, value)
 
     def _evaluate(self, index: int) -> None:
-        node = self.wiring.nodes[index]
-        kind = node.figure.kind
+        plan, values = self.plan, self.values
+        kind = plan.kinds[index]
         if kind == "pick":
-            pin = self.part_pins.get(index)
-            self.picks[index] = decide(self.pick_of[index], self.model.candidates[index], [self.values[a] for a in node.args], self.picks.get(index), pin, self.outer)
+            args = [values[a] for a in plan.args[index]] if index not in self.pinned else [values[a] for a in self.wiring.nodes[index].args]
+            self.picks[index] = decide(self.pick_of[index], self.model.candidates[index], args, self.picks.get(index), self.part_pins.get(index), self.outer)
             self._publish(index)
             return
-        if node.fn is None:
-            if kind == "published" and self.values[index] is None:
-                raise SolveError(f"{node.key} has no part to read from", key=node.key)
+        fn = plan.functions[index]
+        if fn is None:
             return
-        values = self.values
-        out = node.fn(*[values[a] for a in self.plan.args[index]])
-        if type(out) is not np.ndarray or out.ndim == 0:
+        args_of = plan.args[index]
+        out = fn(*[values[a] for a in args_of])
+        if kind == "build":
+            out = self._one_value(index, out)
+        elif type(out) is not np.ndarray or out.ndim == 0:
             out = np.atleast_1d(np.asarray(out, dtype=float))
         values[index] = out
-        if kind == "build" and out.shape[-1] != 1:
-            raise SolveError(f"{node.key} is a build figure, yet it differs from corner to corner: reduce it with highest(), lowest() or highest_lasting()", key=node.key)
-        if context.causes or self.masks or self.causes:
-            self._mask(index, out)
+        masks = self.masks
+        if context.causes or (masks and (index in masks or any(a in masks for a in args_of))):
+            self._mask(index, np.atleast_1d(out))
+
+    def _one_value(self, index: int, out: Any) -> Any:
+        """A build figure's value: a plain number, or (variants, 1); refuses one that differs per corner."""
+        if type(out) is float:
+            return out
+        if np.ndim(out) == 0:
+            return float(out)
+        if out.shape[-1] != 1:
+            key = self.wiring.nodes[index].key
+            raise SolveError(f"{key} is a build figure, yet it differs from corner to corner: reduce it with highest(), lowest() or highest_lasting()", key=key)
+        return float(out[0]) if out.ndim == 1 else out
 
     def _publish(self, index: int) -> None:
         state, candidates = self.picks[index], self.model.candidates[index]
@@ -314,7 +348,7 @@ class Run:
             if target in self.pinned:
                 continue
             numbers = candidates.quantity if column == "quantity" else candidates.columns[column]
-            self.values[target] = np.atleast_1d(numbers[state.chosen]) if state.chosen.ndim == 0 else numbers[state.chosen][:, None]
+            self.values[target] = float(numbers[state.chosen]) if state.chosen.ndim == 0 else numbers[state.chosen][:, None]
 
     def _mask(self, index: int, out: Values) -> None:
         """Carry the unknown mask: own causes and the parents' masks, unless a reduction left the corner out."""
@@ -353,14 +387,17 @@ class Run:
                 pick = self.pick_of.get(node.args[0])
                 state = self.picks.get(node.args[0])
                 if pick is not None and state is not None:
-                    computed[index] = np.atleast_1d(self.model.candidates[pick.index].columns[node.figure.column][state.chosen])
+                    column = node.figure.column
+                    candidates = self.model.candidates[pick.index]
+                    numbers = candidates.quantity if column == "quantity" else candidates.columns[column]
+                    computed[index] = np.atleast_1d(numbers[state.chosen])
         return Sheet(self.wiring, self.corners, self.inputs, self.values, self.masks, self.causes, self.picks, self.pinned, computed,
                      self.outer, self.inner, self.alternating, self.held is not None, self.reduced_without)
 
 
 def _same(before: Any, after: Any) -> bool:
+    if type(before) is float and type(after) is float:
+        return abs(after - before) <= SAME * abs(after) or before == after or (before != before and after != after)
     before, after = np.asarray(before), np.asarray(after)
-    if before.dtype.kind != "f":
-        return bool(np.array_equal(before, after))
     gap = np.abs(after - before)
     return bool(np.all((gap <= SAME * np.abs(after)) | (np.isnan(before) & np.isnan(after)) | (before == after)))

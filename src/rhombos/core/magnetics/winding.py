@@ -1,10 +1,14 @@
 """Alternating-current resistance of layered windings (Dowell) for the pulse currents of a driven transformer."""
 
+from functools import lru_cache
 from typing import Any
 
 import numpy as np
 
 HARMONICS = np.arange(1, 41, dtype=float)
+ROOTS = np.sqrt(HARMONICS)
+TURNS = 2 * np.pi * HARMONICS
+ODD = HARMONICS % 2 == 1
 
 
 def _bare(x: Any) -> Any:
@@ -18,31 +22,44 @@ def dowell(xi: Any, layers: Any) -> Any:
     """
     x = np.minimum(_bare(xi), 300.0)
     m = _bare(layers)
-    skin = (np.sinh(2 * x) + np.sin(2 * x)) / (np.cosh(2 * x) - np.cos(2 * x))
-    proximity = (np.sinh(x) - np.sin(x)) / (np.cosh(x) + np.cos(x))
-    return x * (skin + 2 * (m**2 - 1) / 3 * proximity)
+    sh, ch, s, c = np.sinh(x), np.cosh(x), np.sin(x), np.cos(x)
+    # With double angles: sinh 2ξ = 2·sh·ch, cosh 2ξ − cos 2ξ = 2·(sh² + s²).
+    return x * ((sh * ch + s * c) / (sh * sh + s * s) + 2 * (m * m - 1) / 3 * (sh - s) / (ch + c))
 
 
-def pulse_factor(xi: Any, layers: Any, duty: Any, edge: Any, *, alternating: bool) -> Any:
+def pulse_factor(xi: Any, layers: Any, duty: Any, edge: Any, alternating: Any) -> Any:
     """Effective resistance over DC resistance for a pulse train, summed over 40 harmonics with F(ξ·√n).
 
     `duty` is the fraction of the period that one pulse takes, `edge` the edge time over the period. A one-sided
-    train has a direct part (F = 1); an alternating one has a positive and a negative pulse and odd harmonics only.
+    train (`alternating` 0) has a direct part (F = 1); an alternating one (1) has a pulse of either sign and odd
+    harmonics only. Harmonic n has the power 2·(sin(π·n·d)/(π·n))²·sinc²(n·e), written with cos(2π·n·d); an odd one
+    of an alternating train four times that. What lies above the 40th is counted with the last factor.
     """
-    d = np.clip(_bare(duty), 1e-6, 0.999999 if not alternating else 0.5)
-    e = _bare(edge)
-    axes = max(d.ndim, _bare(xi).ndim, _bare(layers).ndim, e.ndim)
-    n = HARMONICS.reshape(-1, *([1] * axes))
-    factors = dowell(_bare(xi) * np.sqrt(n), layers)
-    amplitude = np.sin(np.pi * n * d) / (np.pi * n) * np.sinc(n * e)
-    if alternating:
-        weight = np.where(n % 2 == 1, 8 * amplitude**2, 0.0)
-        mean = 0.0
-    else:
-        weight = 2 * amplitude**2
-        mean = d**2
-    rms = (2 * d if alternating else d)
-    return (mean + np.sum(weight * factors, axis=0) + np.maximum(rms - mean - np.sum(weight, axis=0), 0) * factors[-1]) / rms
+    d, alt = np.minimum(_bare(duty), 0.4999), _bare(alternating)
+    angle = np.pi * HARMONICS * np.maximum(_bare(edge), 1e-9)[..., None]
+    sinc = np.sin(angle) / angle
+    share = _weights(alternating) * sinc * sinc * (1 - np.cos(TURNS * d[..., None]))
+    factors = _factors(xi, layers)
+    last = factors[..., -1]
+    mean, rms = (1 - alt) * d * d, (1 + alt) * d
+    return (mean + (share * (factors - last[..., None])).sum(axis=-1) + (rms - mean) * last) / rms
+
+
+def _weights(alternating: Any) -> Any:
+    alt = _bare(alternating)[..., None]
+    return np.where(ODD, 1 + 3 * alt, 1 - alt) / (np.pi * HARMONICS) ** 2
+
+
+def _factors(xi: Any, layers: Any) -> Any:
+    """F(ξ·√n) of the 40 harmonics. A wound coil asks for the same ones in every pass, so single coils are remembered."""
+    if type(xi) is float and type(layers) is float:
+        return _factors_of_one(xi, layers)
+    return dowell(_bare(xi)[..., None] * ROOTS, _bare(layers)[..., None])
+
+
+@lru_cache(maxsize=512)
+def _factors_of_one(xi: float, layers: float) -> Any:
+    return dowell(xi * ROOTS, layers)
 
 
 def core_loss_shape(alpha: Any, duty: Any) -> Any:

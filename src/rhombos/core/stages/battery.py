@@ -93,10 +93,10 @@ def terminal_voltage(open_circuit_voltage, source_resistance, output_power, cell
     so the higher of the two branches stands.
     """
     square = open_circuit_voltage**2 - 4 * output_power * source_resistance
-    rest = (open_circuit_voltage + np.sqrt(np.maximum(square, 0 * square))) / 2
+    rest = (open_circuit_voltage + np.sqrt(np.abs(square))) / 2
     guard = cells * cell_cutoff
     square_guard = guard**2 - 4 * output_power * cable_resistance
-    guarded = (guard + np.sqrt(np.maximum(square_guard, 0 * square_guard))) / 2
+    guarded = (guard + np.sqrt(np.abs(square_guard))) / 2
     value = np.where(source_level < 1, np.maximum(rest, guarded), rest)
     can = np.where(source_level < 1, np.maximum(square, square_guard), square) >= 0 * square
     return known(can, value, "the source cannot deliver it: {power} W are drawn, at most {most} W can be had",

@@ -113,7 +113,7 @@ def _declare_duty(stage: Stage) -> None:
         """Fraction of time in which power flows: what the link asks for, at light load what the choke needs, at most what is left."""
         return np.minimum(np.minimum(continuous_duty, discontinuous_duty), reachable_duty)
 
-    @stage.operation(unit="A", symbol=r"I_\mathrm{pk}", source=MUR, title="Flat-top current",
+    @stage.operation(unit="A", symbol=r"I_\mathrm{pk}", source=MUR, title="Flat-top current", start=40.0,
                      tex=r"\frac{input_power}{{driven_voltage}\,{effective_duty}}", example=({"input_power": 900, "driven_voltage": 22.5, "effective_duty": 0.8}, 50))
     def flat_top_current(input_power, driven_voltage, effective_duty):
         """Mean current during the pulse; nothing where no power flows."""
@@ -136,13 +136,12 @@ def _declare_duty(stage: Stage) -> None:
         return known(square >= 0, value, "commutation takes all the duty: the leakage is too great for {power} W", power=input_power)
 
     @stage.operation(unit="", symbol=r"k_\mathrm{rms}", source="rms of a trapezoid, of a triangle below the boundary", title="Pulse form factor",
-                     tex=r"\sqrt{1+\frac{r^2}{12}},\; r=\min\left(2,\,\frac{choke_ripple}{link_current}\right)_{{continuous_duty},{discontinuous_duty}}",
-                     example=({"choke_ripple": 1.0, "link_current": 2.0, "continuous_duty": 0.8, "discontinuous_duty": 1.2}, 1.010363))
-    def pulse_form_factor(choke_ripple, link_current, continuous_duty, discontinuous_duty):
+                     tex=r"\sqrt{1+\frac{r^2}{12}},\; r=\min\left(2,\,\frac{choke_ripple}{link_current}\right)",
+                     example=({"choke_ripple": 1.0, "link_current": 2.0}, 1.010363))
+    def pulse_form_factor(choke_ripple, link_current):
         """Rms over mean of the current within a pulse: the choke ripple's slope, a triangle below the boundary."""
         share = choke_ripple / np.maximum(link_current, 1e-9 * choke_ripple)
-        slope = np.where(discontinuous_duty < continuous_duty, 2.0, np.minimum(share, 2.0))
-        return np.sqrt(1 + slope**2 / 12)
+        return np.sqrt(1 + np.minimum(share, 2.0) ** 2 / 12)
 
     @stage.operation(unit="A", symbol=r"I_\mathrm{sw,rms}", source=MUR, title="Switch current, rms",
                      tex=r"{flat_top_current}\,{pulse_form_factor}\sqrt{{effective_duty}/2}", example=({"flat_top_current": 50, "effective_duty": 0.8, "pulse_form_factor": 1}, 31.6228))

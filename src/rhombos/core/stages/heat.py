@@ -33,10 +33,10 @@ def settle(base: Any, resistance: Any, fixed_loss: Any, conduction_25: Any, coef
 def junction(ambient: Any, surge: Any, steady_loss_before: Any, surge_time: Any, own_resistance: Any, sink_resistance: Any, sink_capacity: Any,
              devices: Any, fixed_loss: Any, conduction_25: Any, coefficient: Any) -> Any:
     """Junction temperature in K: lasting (4.3), or at the end of a surge that starts from the lasting state (4.4)."""
-    rise_per_watt = devices * surge_time / sink_capacity
-    sink_before = ambient + devices * steady_loss_before * sink_resistance
-    base = np.where(surge > 0, sink_before - steady_loss_before * rise_per_watt, ambient + 0 * sink_before)
-    resistance = np.where(surge > 0, own_resistance + rise_per_watt, own_resistance + devices * sink_resistance)
-    gain = resistance * conduction_25 * coefficient
-    value = settle(base, resistance, fixed_loss, conduction_25, coefficient)
-    return known(gain < 1, np.where(gain < 1, value, ambient), "thermal runaway: each kelvin adds {gain} K by the rising on-resistance", gain=gain)
+    # A surge of t seconds warms the sink by (P − P_0)·t/C from where P_0 left it; a lasting state sees the sink's resistance.
+    warming = surge_time / sink_capacity
+    base = ambient + surge * (devices * steady_loss_before * (sink_resistance - warming))
+    resistance = own_resistance + devices * (sink_resistance + surge * (warming - sink_resistance))
+    gain = resistance * (conduction_25 * coefficient)
+    value = (base + resistance * (fixed_loss + conduction_25 - conduction_25 * coefficient * T25_like(ambient))) / (1 - gain)
+    return known(gain < 1, value, "thermal runaway: each kelvin adds {gain} K by the rising on-resistance", gain=gain)

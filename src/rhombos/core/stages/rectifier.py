@@ -135,10 +135,10 @@ def loss(diode_forward_voltage, link_current, diode_recovery_charge, secondary_a
     return diodes + choke_rms_current**2 * choke_resistance + choke_core_loss * (choke_ripple / highest(choke_ripple)) ** 2
 
 
-@rectifier.operation(unit="", symbol=r"c", source="no recovery below the boundary: the current has stopped", title="Diodes commutate hard", tex=r"[{discontinuous_duty}\ge{continuous_duty}]")
-def conducting(discontinuous_duty, continuous_duty):
+@rectifier.operation(unit="", symbol=r"c", source="no recovery below the boundary: the current has stopped", title="Diodes commutate hard", tex=r"[{link_current}\ge{choke_ripple}/2]", example=({"link_current": 1.0, "choke_ripple": 1.5}, 1.0))
+def conducting(link_current, choke_ripple):
     """1 where the choke current never stops, so that diodes are recovered; 0 below the boundary."""
-    return np.where(discontinuous_duty >= continuous_duty, 1.0, 0.0)
+    return np.where(link_current >= choke_ripple / 2, 1.0, 0.0)
 
 
 @rectifier.operation(unit="W", symbol=r"P_\mathrm{in}", source="power balance", title="Power drawn", tex=r"{output_power}+{losses}")

@@ -87,10 +87,10 @@ def output_voltage(input_voltage):
     return input_voltage
 
 
-@source_input.operation(unit="A", symbol=r"I_{C,rms}", source=RIPPLE, title="Bulk capacitor current", tex=r"(1-{surge})\,{source_current}\sqrt{\frac{1-{effective_duty}}{effective_duty}}", example=({"surge": 0, "source_current": 40, "effective_duty": 0.8}, 20))
-def bulk_current(surge, source_current, effective_duty):
+@source_input.operation(unit="A", symbol=r"I_{C,rms}", source=RIPPLE, title="Bulk capacitor current", tex=r"(1-{surge})\,{flat_top_current}\sqrt{{effective_duty}(1-{effective_duty})}", example=({"surge": 0, "flat_top_current": 50, "effective_duty": 0.8}, 20))
+def bulk_current(surge, flat_top_current, effective_duty):
     """Rms ripple current of the bulk capacitors where it lasts: pulses in, mean out."""
-    return (1 - surge) * source_current * np.sqrt((1 - effective_duty) / np.maximum(effective_duty, 1e-6))
+    return (1 - surge) * flat_top_current * np.sqrt(effective_duty * (1 - effective_duty))
 
 
 @source_input.operation(unit="F", symbol=r"C_\mathrm{need}", source=RIPPLE, title="Bulk capacitance needed", tex=r"\frac{{flat_top_current}\,{effective_duty}(1-{effective_duty})}{2\,{switching_frequency}\,{bulk_ripple_share}\,{input_voltage}}",
@@ -130,11 +130,11 @@ def bank_current_rating(bulk_quantity, bulk_rated_ripple_current):
     return bulk_quantity * bulk_rated_ripple_current
 
 
-@source_input.operation(unit="W", symbol=r"P_\mathrm{loss}", source="Joule's law", title="Loss", start=4.0, tex=r"\left({source_current}\sqrt{\frac{1-{effective_duty}}{effective_duty}}\right)^2{bank_resistance}",
-                        example=({"source_current": 40, "effective_duty": 0.8, "bank_resistance": 0.005}, 2.0))
-def loss(source_current, effective_duty, bank_resistance):
+@source_input.operation(unit="W", symbol=r"P_\mathrm{loss}", source="Joule's law", title="Loss", start=4.0, tex=r"{flat_top_current}^2{effective_duty}(1-{effective_duty}){bank_resistance}",
+                        example=({"flat_top_current": 50, "effective_duty": 0.8, "bank_resistance": 0.005}, 2.0))
+def loss(flat_top_current, effective_duty, bank_resistance):
     """Loss in the series resistance of the bulk capacitors."""
-    return source_current**2 * (1 - effective_duty) / np.maximum(effective_duty, 1e-6) * bank_resistance
+    return flat_top_current**2 * effective_duty * (1 - effective_duty) * bank_resistance
 
 
 @source_input.operation(unit="W", symbol=r"P_\mathrm{in}", source="power balance", title="Power drawn", tex=r"{output_power}+{losses}")

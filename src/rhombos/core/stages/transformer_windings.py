@@ -60,10 +60,9 @@ def declare_winding(stage: Stage, side: str, windings: str) -> None:
     define("dc_resistance", (turns, "core_mean_turn_length", strands, d), lambda n, length, k, x: RHO_100 * _unit(x, "ohm*meter") * n * length / (k * np.pi / 4 * x**2),
            f"Direct-current resistance of one {side} winding at 100 °C.", unit="Ω", symbol=f"R_{{dc,{sub}}}", source="resistivity of copper at 100 °C", title=f"{title} resistance at 100 °C",
            tex=rf"\rho_{{100}}\frac{{{{{turns}}}{{core_mean_turn_length}}}}{{{{{strands}}}\,\tfrac{{\pi}}{{4}}{{{d}}}^2}}", example=({turns: 4, "core_mean_turn_length": 0.1, strands: 36, d: 0.5e-3}, 1.2824e-3))
-    alternating = side == "secondary"
+    one_sided = 2.0 if side == "primary" else np.inf
     define("ac_factor", (f"{side}_layer_thickness", f"{side}_layers", "effective_duty", "turn_off_time", "switching_frequency", windings),
-           lambda xi, m, duty, edge, f, w: pulse_factor(xi, m, duty / 2, edge * f, alternating=alternating) if alternating else np.where(
-               np.asarray(w) > 1, pulse_factor(xi, m, duty / 2, edge * f, alternating=False), pulse_factor(xi, m, duty / 2, edge * f, alternating=True)),
+           lambda xi, m, duty, edge, f, w: pulse_factor(xi, m, duty / 2, edge * f, 1.0 * (w < one_sided)),
            f"Effective resistance of the {side} over its direct-current resistance, for the harmonics of its pulses.", operation=True, unit="", symbol=f"F_{sub}", source=DOW, title=f"{title} AC factor", empirical=True,
            tex=rf"\frac{{\sum_n F(\xi\sqrt n)I_n^2}}{{\sum_n I_n^2}},\;\xi={{{side}_layer_thickness}},\;m={{{side}_layers}},\;{{effective_duty}},\;{{turn_off_time}}\,{{switching_frequency}},\;w={{{windings}}}",
            example=({f"{side}_layer_thickness": 0.05, f"{side}_layers": 1, "effective_duty": 0.8, "turn_off_time": 40e-9, "switching_frequency": 40e3, windings: 1}, 1.0))
