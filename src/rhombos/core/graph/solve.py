@@ -355,26 +355,23 @@ class Run:
         mask: NDArray[np.int8] | None = None
         self.masks.pop(index, None)
         self.causes.pop(index, None)
+        self.reduced_without.pop(index, None)
+        sources = [self.masks[a] for a in self.plan.args[index] if a in self.masks]
         if context.causes:
             self.causes[index] = list(context.causes)
-            for cause in context.causes:
-                own = np.where(cause.where, cause.kind, 0).astype(np.int8)
-                mask = own if mask is None else np.maximum(mask, own)
+            sources += [np.where(np.atleast_1d(cause.where), cause.kind, 0).astype(np.int8) for cause in context.causes]
             context.causes.clear()
-        self.reduced_without.pop(index, None)
-        for arg in self.plan.args[index]:
-            parent = self.masks.get(arg)
-            if parent is None:
-                continue
-            if out.shape[-1] == 1 and parent.shape[-1] > 1:
-                gone = np.flatnonzero(parent.reshape(-1, parent.shape[-1]).any(axis=0))
+        for source in sources:
+            if out.shape[-1] == 1 and source.shape[-1] > 1:
+                gone = np.flatnonzero(source.reshape(-1, source.shape[-1]).any(axis=0))
                 self.reduced_without.setdefault(index, []).extend(int(g) for g in gone)
-                parent = parent.min(axis=-1, keepdims=True)
-            mask = parent if mask is None else np.maximum(mask, parent)
+                source = source.min(axis=-1, keepdims=True)
+            mask = source if mask is None else np.maximum(mask, source)
         if mask is not None and mask.any():
             shape = np.broadcast_shapes(mask.shape, out.shape)
             self.masks[index] = np.broadcast_to(mask, shape)
-            self.values[index] = np.where(mask > 0, np.nan, out)
+            gone_values = np.where(mask > 0, np.nan, out)
+            self.values[index] = float(gone_values[0]) if self.plan.kinds[index] == "build" and gone_values.size == 1 and gone_values.ndim == 1 else gone_values
 
     def _finish(self) -> Sheet:
         computed: dict[int, Values] = {}

@@ -93,7 +93,8 @@ def capacitor(part, link_setpoint, link_tolerance, ripple_fraction, returned_ene
     capacitance = n * part.capacitance
     ripple = highest_lasting(bridge_apparent_power) / (2 * np.pi * output_frequency * capacitance * link_setpoint)
     high = link_setpoint * (1 + link_tolerance)
-    top = np.sqrt(high**2 + 2 * returned_energy / capacitance) + ripple / 2
+    surge_ripple = highest(bridge_apparent_power) / (2 * np.pi * output_frequency * capacitance * link_setpoint)
+    top = np.sqrt(high**2 + 2 * returned_energy / capacitance) + surge_ripple / 2
     current = np.sqrt((low_frequency_current / low_frequency_factor) ** 2 + (switching_ripple_current / high_frequency_factor) ** 2)
     return [
         Need("rated voltage with guard", part.rated_voltage, 1.15 * top, "V"),

@@ -119,7 +119,8 @@ def core(part, volt_seconds, flux_limit, needed_ratio, needed_area_product, prim
     primary = np.maximum(up(volt_seconds / (2 * flux_limit * part.effective_area)), 1.0)
     secondary = up(primary * needed_ratio)
     i_pri, i_sec = highest_lasting(primary_rms_current), highest_lasting(secondary_rms_current)
-    copper = (driven_windings * primary * i_pri + secondary * i_sec) / current_density
+    # Whole strands round the copper up by a few per cent.
+    copper = 1.04 * (driven_windings * primary * i_pri + secondary * i_sec) / current_density
     swing = highest_lasting(driven_voltage * effective_duty) / (switching_frequency * primary * part.effective_area) / 2
     duty = np.maximum(lowest(effective_duty), 0.3) / 2
     iron = part.effective_volume * improved_coefficient * swing**material_flux_exponent * switching_frequency**material_frequency_exponent * core_loss_shape(material_frequency_exponent, duty)

@@ -1,0 +1,122 @@
+"""The command line: solve, demo, figures, work, schema, start, bench."""
+
+import json
+import sys
+from pathlib import Path
+from typing import Annotated, Any
+
+import numpy as np
+import typer
+
+from rhombos.core.alone import AloneError, work_alone
+from rhombos.core.graph.declare import placeholders
+from rhombos.core.lineups import STAGES
+from rhombos.core.units import QuantityError, show
+from rhombos.demo.shelf import DEMOS
+from rhombos.formats.design import DesignError, read_design, schema, write_design
+from rhombos.formats.sheet_json import checks_json, figure_detail, pick_json
+
+app = typer.Typer(add_completion=False, no_args_is_help=True, help="Rhombos: from an inverter's brief to a proven box.")
+Json = Annotated[bool, typer.Option("--json", help="Print JSON.")]
+
+
+def _out(data: Any) -> None:
+    typer.echo(json.dumps(data, ensure_ascii=False, indent=2, allow_nan=False))
+
+
+def _fail(message: str) -> None:
+    typer.echo(message, err=True)
+    raise typer.Exit(2)
+
+
+@app.command()
+def solve(file: Path, as_json: Json = False) -> None:
+    """Solve a design file: every figure by stage.name, a value per corner, and the verdicts."""
+    try:
+        text = file.read_text(encoding="utf-8")
+        design = read_design(text)
+    except OSError as error:
+        return _fail(f"{file}: {error.strerror}")
+    except (DesignError, UnicodeDecodeError) as error:
+        return _fail(f"{file}: {error}")
+    model = design.model()
+    sheet = model.solve(design.inputs())
+    keys = [n.key for n in sheet.wiring.nodes if n.figure.kind != "pick" and n.place != "corner"]
+    checks = checks_json(sheet)
+    if as_json:
+        return _out({"title": design.title, "lineup": design.lineup, "corners": list(sheet.corners.ids), "figures": {k: figure_detail(sheet, k) for k in keys},
+                     "picks": {p.key: pick_json(model, sheet, p.key) for p in model.wiring.picks}, "checks": checks})
+    typer.echo(f"{design.title} · {design.lineup}")
+    typer.echo("corners: " + " | ".join(c.title for c in sheet.corners.corners))
+    for key in keys:
+        node = sheet.node(key)
+        if node.figure.kind in ("build", "operation"):
+            typer.echo(f"{key:42} " + " | ".join(show(float(v), node.figure.unit) for v in sheet.value(key)))
+    for wired in model.wiring.picks:
+        pick = pick_json(model, sheet, wired.key)
+        typer.echo(f"{wired.key:42} {pick['quantity']} × {pick['part']}" + ("" if pick["fits"] else "  does not fit"))
+    for key, check in checks.items():
+        typer.echo(f"{check['verdict']:8} {key:36} {check['sentence']}")
+
+
+@app.command()
+def demo(name: Annotated[str | None, typer.Argument(help="A demo to write as a design file.")] = None, as_json: Json = False) -> None:
+    """List the demos, or write one as a design file to standard output."""
+    if name is None:
+        rows = [{"name": d.name, "title": d.title, "sentence": d.sentence} for d in DEMOS.values()]
+        return _out(rows) if as_json else typer.echo("\n".join(f"{r['name']:20} {r['sentence']}" for r in rows))
+    if name not in DEMOS:
+        return _fail(f"no demo {name!r}; there are {', '.join(DEMOS)}")
+    typer.echo(write_design(DEMOS[name].design()), nl=False)
+
+
+@app.command()
+def figures(as_json: Json = False) -> None:
+    """Every figure: stage, name, symbol, unit, formula, source."""
+    rows = [{"stage": s.name, "name": f.name, "kind": f.kind, "symbol": f.symbol, "unit": f.unit, "formula": f.tex, "needs": [p for p in placeholders(f.tex, f.params)], "source": f.source, "sentence": f.sentence}
+            for s in STAGES.values() for f in s.figures.values()]
+    if as_json:
+        return _out(rows)
+    for r in rows:
+        typer.echo(f"{r['stage']}.{r['name']:32} [{r['unit'] or '1'}] {r['symbol']}  {r['formula']}  ({r['source']})")
+
+
+@app.command()
+def work(figure: Annotated[str, typer.Argument(help="STAGE.FIGURE")], values: Annotated[list[str] | None, typer.Argument(help="name=value …")] = None, as_json: Json = False) -> None:
+    """Work out one figure of a stage alone from whatever it hangs on that is given.
+
+    Values are read as people type them; a comma separates corners, so there is no decimal comma here.
+    """
+    try:
+        worked = work_alone(figure, dict(_pair(v) for v in values or []))
+    except (AloneError, QuantityError) as error:
+        return _fail(str(error))
+    if as_json:
+        return _out({"figure": figure, "unit": worked.unit, "values": [float(v) if np.isfinite(v) else None for v in worked.values], "missing": worked.missing, "used": worked.used})
+    if worked.missing:
+        _fail(f"{figure} still needs: " + ", ".join(f"{k} ({v})" for k, v in worked.missing.items()))
+    typer.echo(f"{figure} = " + " | ".join(show(float(v), worked.unit) for v in worked.values))
+
+
+def _pair(text: str) -> tuple[str, str]:
+    name, sign, value = text.partition("=")
+    if not sign:
+        raise AloneError(f"{text!r} is not name=value")
+    return name.strip(), value.strip()
+
+
+@app.command(name="schema")
+def print_schema() -> None:
+    """The JSON Schema of the design file."""
+    _out(schema())
+
+
+@app.command()
+def start() -> None:
+    """Start the database and the application on loopback, and print the address."""
+    from rhombos.launch.run import main
+    raise typer.Exit(main())
+
+
+if __name__ == "__main__":
+    sys.exit(app())

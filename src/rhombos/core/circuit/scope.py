@@ -1,0 +1,161 @@
+"""What the scope will show: bridge, filter and load over one output period, with harmonics and meter readings (8.4)."""
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from rhombos.core.circuit.network import Element, state_space
+from rhombos.core.circuit.periodic import steady_state
+from rhombos.core.graph.sheet import Sheet
+from rhombos.core.modulation.sine_pwm import Edges, sine_pwm
+
+Array = NDArray[np.float64]
+SAMPLES = 8192
+THD_ORDER = 40
+SHOWN_ORDER = 1700
+
+
+@dataclass(frozen=True)
+class Setting:
+    """Numbers that make one picture; taken from a sheet, or given. `reactive_power` is displacement (lagging), SI units."""
+
+    link: float
+    index: float
+    frequency: float
+    carrier: float
+    inductance: float
+    resistance: float
+    capacitance: float
+    damping_capacitance: float
+    damping_resistance: float
+    power: float
+    reactive_power: float
+    voltage: float
+    unipolar: bool
+    natural: bool
+
+
+@dataclass(frozen=True)
+class Meter:
+    """Three meters on one node: true rms, average-responding, peak-scaled."""
+
+    true_rms: float
+    average: float
+    peak_scaled: float
+    peak: float
+
+
+@dataclass(frozen=True)
+class Picture:
+    """Waveforms of one period and what is read from them."""
+
+    times: Array
+    node: Array
+    choke: Array
+    output: Array
+    edges: Edges
+    orders: Array
+    amplitudes: Array
+    node_amplitudes: Array
+    thd: float
+    residue: float
+    ripple: float
+    choke_ripple: float
+    meters: dict[str, Meter]
+
+
+def setting_from(sheet: Sheet, corner: str, *, load: str = "brief", unipolar: bool | None = None, natural: bool | None = None, carrier: float | None = None) -> Setting:
+    """The setting of a solved sheet at a corner. `load`: "brief" (R-L of its P and Q), "resistive" (R of its P), "none"."""
+    def at(key: str) -> float:
+        return sheet.at(key, corner)
+
+    link = at("link.link_voltage")
+    power, reactive = at("output.input_power"), at("output.input_reactive_power")
+    if load == "none":
+        power = reactive = 0.0
+    elif load == "resistive":
+        reactive = 0.0
+    elif load != "brief":
+        raise ValueError(f"load {load!r} is not one of brief, resistive, none")
+    return Setting(
+        link=link, index=at("filter.node_peak_voltage") / link, frequency=at("output.output_frequency"), carrier=carrier or at("bridge.carrier_frequency"),
+        inductance=at("filter.filter_inductance"), resistance=at("filter.choke_resistance"), capacitance=at("filter.filter_capacitance"), damping_capacitance=at("filter.damping_capacitance"),
+        damping_resistance=at("filter.damping_resistor"), power=power, reactive_power=reactive, voltage=at("output.rated_output_voltage"),
+        unipolar=at("bridge.carrier_multiple") == 2 if unipolar is None else unipolar, natural=at("bridge.natural") == 1 if natural is None else natural)
+
+
+def circuit(setting: Setting) -> list[Element]:
+    """Bridge, choke, capacitor, damping branch and load as elements."""
+    elements = [
+        Element("V", "bridge", "node", "0"),
+        Element("R", "choke_resistance", "node", "a", max(setting.resistance, 1e-6)),
+        Element("L", "choke", "a", "out", setting.inductance),
+        Element("C", "filter", "out", "0", setting.capacitance),
+        Element("R", "damping", "out", "d", setting.damping_resistance),
+        Element("C", "damper", "d", "0", setting.damping_capacitance),
+    ]
+    apparent = setting.power**2 + setting.reactive_power**2
+    if setting.power > 0:
+        resistance = setting.voltage**2 * setting.power / apparent
+        if setting.reactive_power > 1e-6 * setting.power:
+            reactance = setting.voltage**2 * setting.reactive_power / apparent
+            elements += [Element("R", "load", "out", "l", resistance), Element("L", "load_inductance", "l", "0", reactance / (2 * np.pi * setting.frequency))]
+        else:
+            elements.append(Element("R", "load", "out", "0", resistance))
+    return elements
+
+
+def picture(setting: Setting, samples: int = SAMPLES) -> Picture:
+    """Solve one output period exactly and read it: rms, THD to the 40th, carrier residue, ripple, meters, harmonics."""
+    edges = sine_pwm(setting.link, setting.index, setting.frequency, setting.carrier, unipolar=setting.unipolar, natural=setting.natural)
+    system = state_space(circuit(setting))
+    times = np.arange(samples) / samples * edges.period
+    solved = steady_state(system, edges, times)
+    choke = solved.states[system.states.index("choke")]
+    output = solved.states[system.states.index("filter")]
+    amplitudes = 2 * np.abs(np.fft.rfft(output))[1:] / samples
+    orders = np.arange(1, len(amplitudes) + 1, dtype=float)
+    fundamental = amplitudes[0]
+    low = np.sqrt(np.sum(amplitudes[1:THD_ORDER] ** 2))
+    high = np.sqrt(np.sum(amplitudes[THD_ORDER:] ** 2))
+    shown = orders[: min(SHOWN_ORDER, len(orders))]
+    smooth = _below(output, THD_ORDER)
+    return Picture(times, solved.level, choke, output, edges, shown, amplitudes[: len(shown)], edges.harmonics(shown), float(low / fundamental), float(high / fundamental),
+                   float(np.ptp(output - smooth)), float(np.max(np.abs(choke - _below(choke, THD_ORDER))) * 2),
+                   {"output": meter(output), "node": node_meter(edges)})
+
+
+def _below(wave: Array, order: int) -> Array:
+    spectrum = np.fft.rfft(wave)
+    spectrum[order + 1:] = 0
+    return np.fft.irfft(spectrum, len(wave))
+
+
+def meter(wave: Array) -> Meter:
+    """What three kinds of meter show on a wave sampled evenly over one period."""
+    return Meter(float(np.sqrt(np.mean(wave**2))), float(np.pi / (2 * np.sqrt(2)) * np.mean(np.abs(wave))), float(np.max(np.abs(wave)) / np.sqrt(2)), float(np.max(np.abs(wave))))
+
+
+def node_meter(edges: Edges) -> Meter:
+    """The same on the stepped bridge voltage, from its exact edges."""
+    widths = np.diff(np.concatenate([[0.0], edges.times, [edges.period]])) / edges.period
+    levels = np.concatenate([[edges.start], edges.levels])
+    rms = np.sqrt(np.sum(widths * levels**2))
+    mean = np.sum(widths * np.abs(levels))
+    peak = np.max(np.abs(levels))
+    return Meter(float(rms), float(np.pi / (2 * np.sqrt(2)) * mean), float(peak / np.sqrt(2)), float(peak))
+
+
+def reduce_to(times: Array, wave: Array, buckets: int) -> tuple[list[float], list[float]]:
+    """Minimum and maximum in each bucket, in the order in which they occur: what a screen of so many pixels can show."""
+    if len(wave) <= 2 * buckets:
+        return times.tolist(), wave.tolist()
+    edge = np.linspace(0, len(wave), buckets + 1).astype(int)[:-1]
+    low, high = np.minimum.reduceat(wave, edge), np.maximum.reduceat(wave, edge)
+    at = times[edge]
+    width = times[-1] / buckets
+    first_low = np.array([np.argmin(wave[a:b]) < np.argmax(wave[a:b]) for a, b in zip(edge, [*edge[1:], len(wave)], strict=True)])
+    one, two = np.where(first_low, low, high), np.where(first_low, high, low)
+    out_times = np.column_stack([at, at + width / 2]).ravel()
+    return out_times.tolist(), np.column_stack([one, two]).ravel().tolist()

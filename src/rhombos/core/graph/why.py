@@ -1,0 +1,157 @@
+"""Why a number is what it is: formula, numbers put in, the corner it speaks for, where it comes from and goes to."""
+
+import re
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+
+from rhombos.core.graph.numeric import Context, context
+from rhombos.core.graph.sheet import Sheet
+from rhombos.core.graph.wiring import Node
+from rhombos.core.units import show
+
+
+@dataclass(frozen=True)
+class Neighbour:
+    """A figure next to the one asked about, with its value at the corner."""
+
+    key: str
+    title: str
+    symbol: str
+    value: float | None
+    text: str
+    kind: str
+    pinned: bool
+
+
+@dataclass(frozen=True)
+class Why:
+    """The answer to "why": `formula` and `numbers` are TeX; `corner` is the corner that the numbers speak for."""
+
+    key: str
+    title: str
+    sentence: str
+    source: str
+    symbol: str
+    formula: str
+    numbers: str
+    value: float | None
+    text: str
+    corner: str
+    binds: bool
+    comes_from: tuple[Neighbour, ...]
+    carries_on_to: tuple[Neighbour, ...]
+    pinned: bool
+    reason: str
+    computed: str
+    empirical: bool
+    cause: str
+
+
+def why(sheet: Sheet, key: str, corner: str) -> Why:
+    """Explain the figure `key` at a corner; a build figure speaks for the corner that binds it."""
+    node = sheet.node(key)
+    asked = sheet.corners.ids.index(corner)
+    binding = binding_corner(sheet, node)
+    at = asked if binding is None else binding
+    value = _value(sheet, node.index, at)
+    args = [(param, sheet.wiring.nodes[arg]) for param, arg in zip(node.params, node.args, strict=True)]
+    symbols = {param: n.figure.symbol or rf"\text{{{n.figure.title}}}" for param, n in args}
+    numbers = {param: tex_number(_value(sheet, n.index, at), n.figure.unit) for param, n in args}
+    pinned = node.index in sheet.pinned
+    pin = sheet.inputs.pins.get(key)
+    status = sheet.status(node.index)
+    missing = status is not None and bool(status.reshape(-1)[min(at, status.size - 1)])
+    return Why(
+        key=key, title=node.figure.title, sentence=node.figure.sentence, source=node.figure.source, symbol=node.figure.symbol,
+        formula=_fill(node.figure.tex or "+".join(f"{{{p}}}" for p in node.params[:6]), symbols), numbers=_fill(node.figure.tex or "+".join(f"{{{p}}}" for p in node.params[:6]), numbers),
+        value=value, text="" if value is None else show(value, node.figure.unit), corner=sheet.corners.ids[at], binds=binding is not None,
+        comes_from=_unique(sheet, [n for _, n in args], at), carries_on_to=_unique(sheet, _readers(sheet, node), at), pinned=pinned, reason=pin.reason if pin else "",
+        computed=show(float(sheet.computed[node.index].reshape(-1)[min(at, sheet.computed[node.index].size - 1)]), node.figure.unit) if node.index in sheet.computed else "",
+        empirical=node.figure.empirical, cause=sheet.why_missing(node.index, at) if missing else "")
+
+
+def _readers(sheet: Sheet, node: Node) -> list[Node]:
+    return [sheet.wiring.nodes[c] for c in dict.fromkeys(sheet.wiring.children[node.index])]
+
+
+def _unique(sheet: Sheet, nodes: list[Node], at: int) -> tuple[Neighbour, ...]:
+    seen: dict[str, Neighbour] = {}
+    for n in nodes:
+        if n.key not in seen:
+            value = _value(sheet, n.index, at)
+            seen[n.key] = Neighbour(n.key, n.figure.title, n.figure.symbol, value, "" if value is None else show(value, n.figure.unit), n.figure.kind, n.index in sheet.pinned)
+    return tuple(seen.values())
+
+
+def _value(sheet: Sheet, index: int, at: int) -> float | None:
+    raw = sheet.values[index]
+    if raw is None:
+        return None
+    flat = np.atleast_1d(raw).reshape(-1)
+    number = float(flat[0 if flat.size == 1 else at])
+    return None if number != number else number
+
+
+def binding_corner(sheet: Sheet, node: Node) -> int | None:
+    """For a figure reduced over the corners: the corner whose numbers alone give its value."""
+    if node.fn is None or node.figure.kind != "build" or not any(np.size(sheet.values[a]) > 1 for a in node.args):
+        return None
+    target = float(np.atleast_1d(sheet.values[node.index])[0])
+    pinned = sheet.computed.get(node.index)
+    if pinned is not None:
+        target = float(pinned[0])
+    fresh: Context = context
+    fresh.causes.clear()
+    best: tuple[float, int] | None = None
+    for at in range(len(sheet.corners.ids)):
+        args = [a if np.size(a) == 1 else float(np.asarray(a)[at]) for a in (sheet.values[i] for i in node.args)]
+        with np.errstate(all="ignore"):
+            alone = float(np.atleast_1d(node.fn(*args))[0])
+        if np.isfinite(alone):
+            gap = abs(alone - target) / max(abs(target), 1e-300)
+            if best is None or gap < best[0] - 1e-9:
+                best = (gap, at)
+    fresh.causes.clear()
+    return best[1] if best is not None and best[0] < 1e-6 else None
+
+
+def _fill(tex: str, words: dict[str, str]) -> str:
+    return re.sub(r"\{([a-z][a-z0-9_]*)\}", lambda m: "{" + words[m[1]] + "}" if m[1] in words else m[0], tex)
+
+
+def tex_number(value: float | None, unit: str) -> str:
+    """A value with its unit as TeX."""
+    if value is None:
+        return r"\text{?}"
+    text = show(value, unit)
+    number, _, tail = text.partition(" ")
+    mantissa, e, exponent = number.partition("e")
+    body = mantissa + (rf"\cdot10^{{{int(exponent)}}}" if e else "")
+    tail = tail.replace("%", r"\%").replace("°", r"^\circ ").replace("²", "^2").replace("³", "^3").replace("⁴", "^4").replace("µ", r"\text{µ}").replace("Ω", r"\Omega ").replace("·", r"\cdot ")
+    return body + (rf"\,\mathrm{{{tail}}}" if tail else "")
+
+
+def upstream(sheet: Sheet, key: str) -> list[Node]:
+    """Every given that a figure hangs on, nearest first."""
+    seen: set[int] = set()
+    queue = [sheet.wiring.index[key]]
+    found: list[Node] = []
+    while queue:
+        index = queue.pop(0)
+        if index in seen:
+            continue
+        seen.add(index)
+        node = sheet.wiring.nodes[index]
+        if node.figure.kind == "given" and node.place != "corner":
+            found.append(node)
+        if index not in sheet.pinned:
+            queue.extend(node.args)
+    return found
+
+
+def plain(value: Any) -> float | None:
+    """A finite number, or None: no NaN and no infinity leaves the core."""
+    number = float(value)
+    return number if np.isfinite(number) else None

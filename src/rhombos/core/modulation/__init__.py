@@ -1,0 +1,1 @@
+"""Edge lists: when a bridge's voltage steps, and by how much."""

@@ -1,0 +1,65 @@
+"""Sine PWM of an H-bridge: unipolar or bipolar, natural or regular (asymmetric) sampling, as exact edges [HL]."""
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+Array = NDArray[np.float64]
+
+
+@dataclass(frozen=True)
+class Edges:
+    """One period of a stepped voltage: `times` (s, ascending, within the period), the level after each, and the level at 0."""
+
+    period: float
+    times: Array
+    levels: Array
+    start: float
+
+    @property
+    def steps(self) -> Array:
+        """The step at each edge, in V."""
+        return np.diff(np.concatenate([[self.start], self.levels]))
+
+    def harmonics(self, orders: Array) -> Array:
+        """Peak amplitude of the harmonics of the output frequency, in closed form from the edges, in V."""
+        angle = np.exp(-2j * np.pi * np.outer(orders, self.times) / self.period)
+        coefficients = (angle @ self.steps) / (2j * np.pi * orders)
+        return 2 * np.abs(coefficients)
+
+
+def sine_pwm(link: float, index: float, frequency: float, carrier: float, *, unipolar: bool, natural: bool) -> Edges:
+    """Edges of the bridge voltage over one output period.
+
+    `link` V, `index` M (0 to 1), `frequency` and `carrier` in Hz, the carrier a whole multiple (it is rounded to one).
+    Each half carrier holds one edge of each leg; natural sampling solves the crossing, regular sampling takes the
+    reference at the carrier's peaks.
+    """
+    halves = 2 * max(1, round(carrier / frequency))
+    width = 1 / frequency / halves
+    begin = np.arange(halves) * width
+    rising = np.arange(halves) % 2 == 0
+    omega = 2 * np.pi * frequency
+
+    def leg(sign: float) -> tuple[Array, Array]:
+        reference = sign * index * np.sin(omega * begin)
+        share = np.where(rising, (reference + 1) / 2, (1 - reference) / 2)
+        if natural:
+            for _ in range(6):
+                at = begin + share * width
+                value, slope = sign * index * np.sin(omega * at), sign * index * omega * np.cos(omega * at) * width
+                error = np.where(rising, 2 * share - 1 - value, 1 - 2 * share - value)
+                share = share - error / np.where(rising, 2 - slope, -2 - slope)
+        return begin + np.clip(share, 0, 1) * width, np.where(rising, -1.0, 1.0)
+
+    times, turns = leg(1.0)
+    if not unipolar:
+        # Leg A high and B low, then the reverse: the bridge voltage swings by twice the link.
+        return Edges(1 / frequency, times, link * turns, link)
+    times_b, turns_b = leg(-1.0)
+    every = np.concatenate([times, times_b])
+    step = np.concatenate([turns, -turns_b]) * link
+    order = np.argsort(every, kind="stable")
+    levels = np.cumsum(step[order])
+    return Edges(1 / frequency, every[order], levels, 0.0)

@@ -1,0 +1,1 @@
+"""Demonstration projects, invented throughout."""

@@ -1,0 +1,1 @@
+"""Readers and writers: text to record and back, without file access."""

@@ -1,0 +1,140 @@
+"""The open design file: one revision as JSON, versioned, with a published schema. It round-trips exactly."""
+
+import json
+import math
+from functools import lru_cache
+from typing import Annotated, Any, Literal
+
+from pydantic import BaseModel, ConfigDict, Field, StringConstraints, ValidationError, model_validator
+
+from rhombos.catalogue.loader import load as load_catalogue
+from rhombos.core.graph.errors import InputError
+from rhombos.core.graph.solve import Inputs, Model, PartChoice, Pin
+from rhombos.core.lineups import TITLES, lineup
+
+Name = Annotated[str, StringConstraints(pattern=r"^[a-z][a-z0-9_]{0,63}$")]
+Key = Annotated[str, StringConstraints(pattern=r"^[a-z][a-z0-9_]{0,63}\.[a-z][a-z0-9_]{0,63}$")]
+Text = Annotated[str, StringConstraints(max_length=2000)]
+
+
+class Strict(BaseModel):
+    """Unknown fields and numbers that are not finite are refused."""
+
+    model_config = ConfigDict(extra="forbid", allow_inf_nan=False)
+
+
+class PinnedValue(Strict):
+    """A figure held at a value (SI), or a pick held at a part, with the reason."""
+
+    value: float | None = None
+    part: str | None = None
+    quantity: Annotated[int, Field(ge=1, le=99)] = 1
+    reason: Text = ""
+
+    @model_validator(mode="after")
+    def _one_of(self) -> "PinnedValue":
+        if (self.value is None) == (self.part is None):
+            raise ValueError("a pin holds either a value or a part")
+        return self
+
+
+class LoadRow(Strict):
+    """A row of the load list: the place it makes in the line-up, and what people call it."""
+
+    place: Name
+    title: Annotated[str, StringConstraints(min_length=1, max_length=120)]
+
+
+class Design(Strict):
+    """One revision: line-up, load rows, givens (SI), choices, pins, and the records of the parts that were picked."""
+
+    format: Literal["rhombos-design"] = "rhombos-design"
+    version: Literal[1] = 1
+    title: Annotated[str, StringConstraints(min_length=1, max_length=200)]
+    lineup: str
+    loads: Annotated[list[LoadRow], Field(min_length=1, max_length=24)]
+    givens: dict[Key, float] = Field(default_factory=dict)
+    choices: dict[Key, str] = Field(default_factory=dict)
+    pins: dict[Key, PinnedValue] = Field(default_factory=dict)
+    parts: dict[Key, dict[str, float | str]] = Field(default_factory=dict)
+
+    @model_validator(mode="after")
+    def _known(self) -> "Design":
+        if self.lineup not in TITLES:
+            raise ValueError(f"lineup {self.lineup!r} is not one of {', '.join(TITLES)}")
+        places = [row.place for row in self.loads]
+        if len(set(places)) != len(places):
+            raise ValueError("two load rows have the same place")
+        return self
+
+    def model(self) -> Model:
+        """The line-up put together for these load rows."""
+        return model_for(self.lineup, tuple(row.place for row in self.loads))
+
+    def inputs(self) -> Inputs:
+        """What the solver takes; entries that another line-up's stages would read are left out, not lost."""
+        index = self.model().wiring.index
+        choices = self.model().choices
+        pins = {k: Pin(PartChoice(p.part, p.quantity) if p.part is not None else p.value, p.reason) for k, p in self.pins.items() if k in index}
+        return Inputs({k: v for k, v in self.givens.items() if k in index}, {k: v for k, v in self.choices.items() if k in choices}, pins)
+
+
+@lru_cache(maxsize=24)
+def model_for(line: str, loads: tuple[str, ...]) -> Model:
+    """A model for a line-up and its load rows; put together once."""
+    return Model(lineup(line, loads), load_catalogue())
+
+
+class DesignError(ValueError):
+    """A design file is refused; `places` lists (path, what is wrong there)."""
+
+    def __init__(self, places: list[tuple[str, str]]) -> None:
+        super().__init__(places)
+        self.places = places
+
+    def __str__(self) -> str:
+        return "; ".join(f"{path or 'the file'}: {what}" for path, what in self.places)
+
+
+def read_design(text: str) -> Design:
+    """A design from its JSON text. Raises DesignError with the line or the path at fault."""
+    try:
+        raw = json.loads(text, parse_constant=_refuse_constant)
+    except json.JSONDecodeError as error:
+        raise DesignError([(f"line {error.lineno}, column {error.colno}", error.msg)]) from None
+    except ValueError as error:
+        raise DesignError([("the file", str(error))]) from None
+    return check_design(raw)
+
+
+def check_design(raw: Any) -> Design:
+    """A design from parsed JSON: first its shape, then every name and number against its line-up."""
+    try:
+        design = Design.model_validate(raw)
+    except ValidationError as error:
+        raise DesignError([(".".join(str(p) for p in e["loc"]), e["msg"]) for e in error.errors()]) from None
+    try:
+        from rhombos.core.graph.corners import STANDARD
+        design.model().leaf_values(design.inputs(), STANDARD)
+    except InputError as error:
+        raise DesignError([(str(error.fields.get("field", "")), error.message)]) from None
+    return design
+
+
+def _refuse_constant(name: str) -> float:
+    raise ValueError(f"{name} is not a number that a design may hold")
+
+
+def write_design(design: Design) -> str:
+    """The JSON text of a design; the same design always gives the same text."""
+    return json.dumps(design.model_dump(mode="json"), indent=2, sort_keys=True, ensure_ascii=False, allow_nan=False) + "\n"
+
+
+def schema() -> dict[str, Any]:
+    """The published JSON Schema."""
+    return {"$schema": "https://json-schema.org/draft/2020-12/schema", "$id": "urn:rhombos:design:1", **Design.model_json_schema()}
+
+
+def finite(x: float) -> float | None:
+    """A number that JSON can hold, or None."""
+    return x if math.isfinite(x) else None
