@@ -11,6 +11,7 @@ LOADS = [
 GIVENS = {
     "battery.cells": 8.0, "battery.capacity": 200 * 3600.0, "battery.cell_resistance": 0.7e-3,
     "load_1.rated_power": 120.0, "load_2.rated_power": 90.0, "load_2.count": 3.0, "load_3.rated_power": 370.0, "load_4.rated_power": 40.0,
+    "precharge.resistor_pulse_energy": 150.0, "transformer.current_density": 4.7e6,
 }
 CHOICES = {"load_1.type": "induction_motor", "load_2.type": "active_pfc", "load_3.type": "heater", "load_4.type": "filament_lamp"}
 

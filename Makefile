@@ -1,0 +1,34 @@
+# Two commands set everything up: `make start` and `make test`.
+PY = PYTHONPATH=src .venv/bin/python
+
+.PHONY: start test lint dev bench shots setup schema
+
+start:
+	@scripts/setup.sh run
+	@exec env PYTHONPATH=src .venv/bin/python -m rhombos.cli start
+
+test:
+	@scripts/setup.sh test
+	@$(MAKE) -s lint
+	@$(PY) -m pytest
+
+lint:
+	@.venv/bin/ruff check src tests
+	@PYTHONPATH=src .venv/bin/lint-imports
+	@.venv/bin/mypy
+	@cd web && npm run -s check && npm run -s test
+
+dev:
+	@scripts/setup.sh run
+	@scripts/dev.sh
+
+bench:
+	@scripts/setup.sh test
+	@$(PY) -m tests.bench.run
+
+shots:
+	@scripts/setup.sh test
+	@$(PY) -m tests.ui.shots
+
+schema:
+	@$(PY) -m rhombos.cli schema > docs/design.schema.json

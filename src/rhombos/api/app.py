@@ -1,0 +1,116 @@
+"""The application: routers, guards, and one table from domain errors to HTTP answers."""
+
+from pathlib import Path
+from typing import Any
+
+import orjson
+from fastapi import FastAPI, Request, Response
+from fastapi.exceptions import RequestValidationError
+from fastapi.responses import FileResponse
+from sqlalchemy.exc import InterfaceError, OperationalError
+
+from rhombos import __version__
+from rhombos.api.guard import Guard
+from rhombos.api.projects import projects_router
+from rhombos.api.questions import questions_router
+from rhombos.api.service import Sheets
+from rhombos.core.alone import AloneError
+from rhombos.core.graph.errors import InputError, SolveError
+from rhombos.core.units import QuantityError
+from rhombos.formats.design import DesignError
+from rhombos.store.repository import Conflict, NotFound, Store
+
+
+class Answer(Response):
+    """JSON without NaN and without Infinity."""
+
+    media_type = "application/json"
+
+    def render(self, content: Any) -> bytes:
+        return orjson.dumps(content)
+
+
+def make_app(store: Store, page: Path | None = None) -> FastAPI:
+    """The application over a store; `page` is the folder of the built front end."""
+    app = FastAPI(title="Rhombos", version=__version__, docs_url=None, redoc_url=None, default_response_class=Answer)
+    app.add_middleware(Guard)
+    sheets = Sheets()
+    app.include_router(projects_router(store), prefix="/api")
+    app.include_router(questions_router(sheets), prefix="/api")
+
+    @app.get("/api/health")
+    def health() -> dict[str, Any]:
+        """Version and database state."""
+        return {"name": "rhombos", "version": __version__, "database": "up" if store.alive() else "down"}
+
+    _errors(app)
+    if page is not None:
+        _page(app, page)
+    return app
+
+
+def _problem(status: int, error: str, message: str, **more: Any) -> Answer:
+    return Answer({"error": error, "message": message, **more}, status_code=status)
+
+
+def _errors(app: FastAPI) -> None:
+    @app.exception_handler(RequestValidationError)
+    def invalid(request: Request, error: RequestValidationError) -> Answer:
+        fields = [{"field": ".".join(str(p) for p in e["loc"] if p != "body"), "given": _short(e.get("input")), "allowed": e["msg"]} for e in error.errors()]
+        return _problem(422, "invalid", "; ".join(f"{f['field']}: {f['allowed']}" for f in fields), fields=fields)
+
+    @app.exception_handler(InputError)
+    def input_error(request: Request, error: InputError) -> Answer:
+        return _problem(422, "invalid", error.message, fields=[error.fields])
+
+    @app.exception_handler(DesignError)
+    def design_error(request: Request, error: DesignError) -> Answer:
+        return _problem(422, "design", str(error), fields=[{"field": path, "given": None, "allowed": what} for path, what in error.places])
+
+    @app.exception_handler(QuantityError)
+    def quantity(request: Request, error: QuantityError) -> Answer:
+        return _problem(422, "quantity", str(error), fields=[{"field": "", "given": error.typed, "allowed": error.expected}])
+
+    @app.exception_handler(AloneError)
+    def alone(request: Request, error: AloneError) -> Answer:
+        return _problem(422, "alone", str(error))
+
+    @app.exception_handler(SolveError)
+    def solve(request: Request, error: SolveError) -> Answer:
+        return _problem(422, "solve", error.message)
+
+    @app.exception_handler(NotFound)
+    def not_found(request: Request, error: NotFound) -> Answer:
+        return _problem(404, "not_found", str(error))
+
+    @app.exception_handler(KeyError)
+    def no_key(request: Request, error: KeyError) -> Answer:
+        return _problem(404, "not_found", f"there is no {error.args[0]!r}" if error.args else "not found")
+
+    @app.exception_handler(Conflict)
+    def conflict(request: Request, error: Conflict) -> Answer:
+        return _problem(409, "conflict", error.message, theirs=error.theirs)
+
+    def database(request: Request, error: Exception) -> Answer:
+        return _problem(503, "database", "The database does not answer. Nothing that was saved is lost; what you typed is kept here and saved when it is back.")
+    app.add_exception_handler(OperationalError, database)
+    app.add_exception_handler(InterfaceError, database)
+
+
+def _short(value: Any) -> Any:
+    return value if isinstance(value, int | float | bool) or value is None else str(value)[:80]
+
+
+def _page(app: FastAPI, page: Path) -> None:
+    """The built front end: hashed files for ever, the page itself never from a cache."""
+    root = page.resolve()
+
+    @app.get("/{path:path}", include_in_schema=False)
+    def serve(path: str) -> Response:
+        file = (root / path).resolve()
+        if path and file.is_relative_to(root) and file.is_file():
+            hashed = path.startswith("assets/")
+            return FileResponse(file, headers={"Cache-Control": "public, max-age=31536000, immutable" if hashed else "no-cache"})
+        if path.startswith("api/") or "." in path.rsplit("/", 1)[-1]:
+            return _problem(404, "not_found", f"there is nothing at /{path}")
+        return FileResponse(root / "index.html", headers={"Cache-Control": "no-cache"})

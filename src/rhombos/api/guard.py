@@ -1,0 +1,72 @@
+"""At the door: loopback hosts only, our own origin only, a body limit, and the content-security policy."""
+
+from urllib.parse import urlsplit
+
+from starlette.datastructures import Headers, MutableHeaders
+from starlette.responses import JSONResponse
+from starlette.types import ASGIApp, Message, Receive, Scope, Send
+
+HOSTS = {"127.0.0.1", "localhost", "::1", "[::1]"}
+BODY_LIMIT = 2 * 1024 * 1024
+EMPTY_STYLE = "'sha256-47DEQpj8HBSa+/TImW+5JCeuQeRkm5NMpJWZG3hSuFU='"
+POLICY = (f"default-src 'none'; script-src 'self'; style-src 'self' {EMPTY_STYLE}; style-src-attr 'none'; img-src 'self' blob: data:; font-src 'self'; connect-src 'self'; manifest-src 'self'; "
+          "base-uri 'none'; form-action 'self'; frame-ancestors 'none'; require-trusted-types-for 'script'; trusted-types 'none'")
+HEADERS = {"Content-Security-Policy": POLICY, "X-Content-Type-Options": "nosniff", "Referrer-Policy": "no-referrer", "Cross-Origin-Opener-Policy": "same-origin", "Cross-Origin-Resource-Policy": "same-origin"}
+
+
+class TooLarge(Exception):
+    """The body passed the limit while it was read."""
+
+
+class Guard:
+    """ASGI middleware that refuses foreign hosts and origins and large bodies, and sets the headers of every answer."""
+
+    def __init__(self, app: ASGIApp) -> None:
+        self.app = app
+
+    async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
+        if scope["type"] != "http":
+            await self.app(scope, receive, send)
+            return
+        headers = Headers(scope=scope)
+
+        async def with_headers(message: Message) -> None:
+            if message["type"] == "http.response.start":
+                out = MutableHeaders(scope=message)
+                for name, value in HEADERS.items():
+                    out[name] = value
+            await send(message)
+
+        refusal = _refusal(headers)
+        if refusal is not None:
+            status, text = refusal
+            await JSONResponse({"error": "refused", "message": text}, status)(scope, receive, with_headers)
+            return
+        seen = 0
+
+        async def counted() -> Message:
+            nonlocal seen
+            message = await receive()
+            seen += len(message.get("body", b""))
+            if seen > BODY_LIMIT:
+                raise TooLarge
+            return message
+
+        try:
+            await self.app(scope, counted, with_headers)
+        except TooLarge:
+            await JSONResponse({"error": "too_large", "message": f"the body is larger than {BODY_LIMIT} bytes"}, 413)(scope, receive, with_headers)
+
+
+def _refusal(headers: Headers) -> tuple[int, str] | None:
+    host = headers.get("host", "")
+    name = urlsplit(f"//{host}").hostname or ""
+    if name not in HOSTS:
+        return 421, f"host {host!r} is not this machine"
+    origin = headers.get("origin")
+    if origin is not None and (urlsplit(origin).netloc != host or urlsplit(origin).scheme != "http"):
+        return 403, f"origin {origin!r} is not this page"
+    length = headers.get("content-length", "0")
+    if length.isdigit() and int(length) > BODY_LIMIT:
+        return 413, f"the body of {length} bytes is larger than {BODY_LIMIT}"
+    return None

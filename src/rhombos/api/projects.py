@@ -1,0 +1,62 @@
+"""Projects, drafts, revisions, decisions."""
+
+from dataclasses import asdict
+from typing import Any
+
+from fastapi import APIRouter, Request
+from fastapi.responses import Response
+
+from rhombos.api.schemas import DecisionSave, DraftSave, NewProject, RevisionSave
+from rhombos.api.service import changed_parts, with_parts
+from rhombos.formats.design import check_design, read_design, write_design
+from rhombos.store.repository import Store
+
+
+def projects_router(store: Store) -> APIRouter:
+    """The routes over a store."""
+    router = APIRouter()
+
+    @router.get("/projects")
+    def shelf() -> Any:
+        return [asdict(p) for p in store.projects()]
+
+    @router.post("/projects", status_code=201)
+    def create(body: NewProject) -> Any:
+        check_design(body.design.model_dump())
+        design = body.design.model_copy(update={"title": body.title})
+        return {"id": store.create(body.title, write_design(with_parts(design)), body.author, body.message)}
+
+    @router.get("/projects/{id}")
+    def project(id: int) -> Any:
+        found = store.project(id)
+        return {**found, "catalogue_changes": changed_parts(check_design(found["draft"]["design"]))}
+
+    @router.put("/projects/{id}/draft")
+    def draft(id: int, body: DraftSave) -> Any:
+        return {"version": store.save_draft(id, body.version, write_design(body.design), body.design.title)}
+
+    @router.post("/projects/{id}/revisions", status_code=201)
+    def revise(id: int, body: RevisionSave) -> Any:
+        check_design(body.design.model_dump())
+        return store.save_revision(id, body.version, write_design(with_parts(body.design)), body.author, body.message)
+
+    @router.get("/projects/{id}/revisions/{number}")
+    def revision(id: int, number: int) -> Any:
+        return {"number": number, "design": read_design(store.revision(id, number)).model_dump()}
+
+    @router.get("/projects/{id}/revisions/{number}/file")
+    def export(id: int, number: int) -> Response:
+        return Response(store.revision(id, number), media_type="application/json", headers={"Content-Disposition": f'attachment; filename="rhombos-{id}-{number}.json"'})
+
+    @router.post("/projects/{id}/decisions", status_code=201)
+    def decide(id: int, body: DecisionSave) -> Any:
+        return {"id": store.decide(id, body.title, body.reason, dict(body.numbers), body.author)}
+
+    @router.post("/import", status_code=201)
+    async def bring_in(request: Request) -> Any:
+        design = read_design((await request.body()).decode("utf-8", errors="replace"))
+        from starlette.concurrency import run_in_threadpool
+        id = await run_in_threadpool(store.create, design.title, write_design(design), "bench A", "Imported from a file")
+        return {"id": id}
+
+    return router

@@ -1,0 +1,96 @@
+"""What is sent to the interface: separate from what is stored and from what is computed."""
+
+from typing import Annotated, Any, Literal
+
+from pydantic import Field, StringConstraints
+
+from rhombos.formats.design import Design, Key, Strict
+
+Short = Annotated[str, StringConstraints(min_length=1, max_length=200, strip_whitespace=True)]
+CornerId = Annotated[str, StringConstraints(pattern=r"^[a-z_0-9]{1,40}$")]
+
+
+class NewProject(Strict):
+    """A project to be put on the shelf."""
+
+    title: Short
+    design: Design
+    author: Short = "bench A"
+    message: Short = "First sheet"
+
+
+class DraftSave(Strict):
+    """An edit that started from `version` of the draft."""
+
+    version: int
+    design: Design
+
+
+class RevisionSave(Strict):
+    """A revision to be made of the draft read as `version`."""
+
+    version: int
+    design: Design
+    message: Short
+    author: Short = "bench A"
+
+
+class DecisionSave(Strict):
+    """What was decided, and why."""
+
+    title: Short
+    reason: Annotated[str, StringConstraints(min_length=1, max_length=4000)]
+    numbers: dict[str, float | str | None] = Field(default_factory=dict)
+    author: Short = "bench A"
+
+
+class Ask(Strict):
+    """A question about a design."""
+
+    design: Design
+
+
+class AskFigure(Ask):
+    """A question about one figure at a corner."""
+
+    key: Key
+    corner: CornerId
+
+
+class AskSeek(AskFigure):
+    """Make the figure equal to `wanted` (as typed, in its unit) by moving the given `move`."""
+
+    wanted: Short
+    move: Key
+
+
+class AskScope(Ask):
+    """The waveforms at a corner."""
+
+    corner: CornerId
+    load: Literal["brief", "resistive", "none"] = "brief"
+    modulation: Literal["unipolar", "bipolar"] | None = None
+    sampling: Literal["natural", "regular"] | None = None
+    pixels: Annotated[int, Field(ge=50, le=4000)] = 900
+
+
+class AskParse(Strict):
+    """A quantity as typed."""
+
+    text: Annotated[str, StringConstraints(max_length=80)]
+    unit: Annotated[str, StringConstraints(max_length=20)]
+
+
+class AskAlone(Strict):
+    """One figure of a stage alone, values as typed."""
+
+    figure: Key
+    values: dict[str, Annotated[str, StringConstraints(max_length=200)]]
+
+
+class Problem(Strict):
+    """An error answer: what is wrong, field by field."""
+
+    error: str
+    message: str
+    fields: list[dict[str, Any]] = Field(default_factory=list)

@@ -1,0 +1,112 @@
+"""Between the routers and the core: solved sheets are kept for the questions that follow an edit."""
+
+import threading
+from collections import OrderedDict
+from typing import Any
+
+import numpy as np
+
+from rhombos.core.circuit.scope import picture, reduce_to, setting_from
+from rhombos.core.graph.sheet import FAILS, TIGHT, VERDICTS, Sheet
+from rhombos.core.graph.solve import Model
+from rhombos.core.lineups import TITLES
+from rhombos.formats.design import Design, write_design
+from rhombos.formats.sheet_json import pick_json
+
+KEPT = 48
+
+
+class Sheets:
+    """The last solved sheets by their design; solving twice the same is looking up."""
+
+    def __init__(self) -> None:
+        self._kept: OrderedDict[str, tuple[Model, Sheet]] = OrderedDict()
+        self._lock = threading.Lock()
+
+    def solve(self, design: Design) -> tuple[Model, Sheet]:
+        """The model and the solved sheet of a design."""
+        name = write_design(design.model_copy(update={"parts": {}, "title": "-"}))
+        with self._lock:
+            if name in self._kept:
+                self._kept.move_to_end(name)
+                return self._kept[name]
+        model = design.model()
+        sheet = model.solve(design.inputs())
+        with self._lock:
+            self._kept[name] = (model, sheet)
+            while len(self._kept) > KEPT:
+                self._kept.popitem(last=False)
+        return model, sheet
+
+
+def with_parts(design: Design) -> Design:
+    """The design with the records of the parts it picks, as a revision keeps them."""
+    model = design.model()
+    sheet = model.solve(design.inputs())
+    return design.model_copy(update={"parts": {p.key: pick_json(model, sheet, p.key)["record"] for p in model.wiring.picks}})
+
+
+def changed_parts(design: Design) -> list[dict[str, Any]]:
+    """Parts whose record in the design differs from the catalogue's now: reported on reopening, never silent."""
+    model = design.model()
+    rows = []
+    for wired in model.wiring.picks:
+        record = design.parts.get(wired.key)
+        if record is None:
+            continue
+        table = model.catalogue[wired.pick.part_type]
+        code = str(record.get("code", ""))
+        if code not in table.row_of:
+            rows.append({"pick": wired.key, "part": code, "what": "is no longer in the catalogue"})
+            continue
+        now = table.record(code)
+        moved = [k for k in now if record.get(k) != now[k]]
+        if moved:
+            rows.append({"pick": wired.key, "part": code, "what": "changed in the catalogue: " + ", ".join(moved)})
+    return rows
+
+
+def compare(sheets: Sheets, design: Design) -> list[dict[str, Any]]:
+    """Every line-up solved on the same brief, side by side."""
+    rows = []
+    for id, title in TITLES.items():
+        model, sheet = sheets.solve(design.model_copy(update={"lineup": id}))
+        verdicts = sheet.judge()
+        worst = verdicts.code.min(axis=1)
+        margins = np.where(np.isnan(verdicts.margin), np.inf, verdicts.margin) / verdicts.hold
+        row = int(np.lexsort((margins.min(axis=1), worst))[0])
+        picked = pick_json(model, sheet, "front.switch")
+
+        def number(key: str, corner: str, of: Sheet = sheet) -> float | None:
+            value = of.at(key, corner)
+            return value if np.isfinite(value) else None
+        rows.append({"id": id, "title": title, "switch_voltage": number("front.static_voltage", "nominal_full"), "switch": f"{picked['quantity']} × {picked['part']}",
+                     "loss": number("totals.total_loss", "nominal_full"), "idle": number("totals.total_loss", "nominal_none"),
+                     "efficiency": [number("totals.efficiency", c) for c in ("nominal_tenth", "nominal_half", "nominal_full")],
+                     "parts": number("totals.total_parts", "nominal_full"), "cost": number("totals.total_cost", "nominal_full"), "mass": number("totals.total_mass", "nominal_full"),
+                     "tightest": {"check": model.wiring.checks[row].key, "title": model.wiring.checks[row].check.title, "verdict": VERDICTS[int(worst[row])], "margin": float(margins[row].min())},
+                     "fails": int((worst == FAILS).sum()), "tight": int((worst == TIGHT).sum())})
+    return rows
+
+
+def scope(sheet: Sheet, corner: str, load: str, modulation: str | None, sampling: str | None, pixels: int) -> dict[str, Any]:
+    """One output period as a screen of `pixels` can show it, with harmonics and meters."""
+    setting = setting_from(sheet, corner, load=load, unipolar=None if modulation is None else modulation == "unipolar", natural=None if sampling is None else sampling == "natural")
+    seen = picture(setting)
+    times, node = _steps(seen.edges.times, seen.edges.levels, seen.edges.start, seen.edges.period)
+    choke_t, choke = reduce_to(seen.times, seen.choke, pixels)
+    out_t, out = reduce_to(seen.times, seen.output, pixels)
+    carrier = setting.carrier * (2 if setting.unipolar else 1) / setting.frequency
+    near = [i for i in range(len(seen.orders)) if i < 40 or abs(seen.orders[i] - carrier) <= 8 or abs(seen.orders[i] - 2 * carrier) <= 8]
+    return {"period": seen.edges.period, "traces": {"node": {"t": times, "v": node, "unit": "V"}, "choke": {"t": choke_t, "v": choke, "unit": "A"}, "output": {"t": out_t, "v": out, "unit": "V"}},
+            "harmonics": [{"order": int(seen.orders[i]), "output": float(seen.amplitudes[i]), "node": float(seen.node_amplitudes[i])} for i in near],
+            "carrier_order": carrier, "thd": seen.thd, "residue": seen.residue, "ripple": seen.ripple, "choke_ripple": seen.choke_ripple, "edges": len(seen.edges.times),
+            "meters": {k: {"true_rms": m.true_rms, "average": m.average, "peak_scaled": m.peak_scaled, "peak": m.peak} for k, m in seen.meters.items()},
+            "note": "Loads with rectifier input are drawn as resistance of equal power: their crest is not yet in the picture." if sheet.at("output.brief_distortion_power", corner) > 0 else ""}
+
+
+def _steps(times: Any, levels: Any, start: float, period: float) -> tuple[list[float], list[float]]:
+    """A stepped voltage as corners of its drawn line."""
+    t = np.repeat(np.concatenate([[0.0], times, [period]]), 2)[1:-1]
+    v = np.repeat(np.concatenate([[start], levels]), 2)
+    return t.tolist(), v.tolist()

@@ -1,0 +1,1 @@
+"""Starting and stopping: the database of our own, and the server."""

@@ -1,0 +1,178 @@
+"""What the application asks of the store; every save is one transaction.
+
+StoreError
+├── NotFound        no such project, revision or draft
+└── Conflict        the draft or the head moved on since it was read; carries the other side
+"""
+
+import json
+from collections.abc import Iterator
+from contextlib import contextmanager
+from dataclasses import dataclass
+from typing import Any
+
+from sqlalchemy import Engine, create_engine, select, text
+from sqlalchemy.orm import Session
+
+from rhombos.store.models import Decision, Draft, Fact, Project, Revision, now
+
+
+class StoreError(Exception):
+    """Root of the store's errors."""
+
+
+class NotFound(StoreError):
+    """Nothing is stored under this name."""
+
+
+class Conflict(StoreError):
+    """Somebody else saved first; `theirs` is what stands there now."""
+
+    def __init__(self, message: str, theirs: dict[str, Any]) -> None:
+        super().__init__(message, theirs)
+        self.message, self.theirs = message, theirs
+
+
+@dataclass(frozen=True)
+class ProjectRow:
+    """A project as the shelf shows it."""
+
+    id: int
+    title: str
+    head: int
+    created: str
+    touched: str
+
+
+@dataclass(frozen=True)
+class RevisionRow:
+    """A revision without its design."""
+
+    number: int
+    parent: int
+    author: str
+    message: str
+    created: str
+
+
+class Store:
+    """The repository over one database."""
+
+    def __init__(self, url: str) -> None:
+        self.engine: Engine = create_engine(url, pool_pre_ping=True, pool_recycle=1800, isolation_level="READ COMMITTED", connect_args={"connect_timeout": 3})
+
+    @contextmanager
+    def _session(self) -> Iterator[Session]:
+        with Session(self.engine, expire_on_commit=False) as session, session.begin():
+            yield session
+
+    def alive(self) -> bool:
+        """Whether the database answers."""
+        try:
+            with self.engine.connect() as connection:
+                connection.execute(text("SELECT 1"))
+        except Exception:  # noqa: BLE001 - any failure means that it does not answer
+            return False
+        return True
+
+    def projects(self) -> list[ProjectRow]:
+        """All projects, last touched first."""
+        with self._session() as s:
+            return [_project(p) for p in s.scalars(select(Project).order_by(Project.touched.desc(), Project.id.desc()))]
+
+    def create(self, title: str, design: str, author: str, message: str) -> int:
+        """A project with its first revision and a draft on it; returns its id."""
+        with self._session() as s:
+            project = Project(title=title, head=1)
+            s.add(project)
+            s.flush()
+            s.add(Revision(project_id=project.id, number=1, parent=0, author=author, message=message, design=design))
+            s.add(Draft(project_id=project.id, version=1, base=1, design=design))
+            return project.id
+
+    def project(self, id: int) -> dict[str, Any]:
+        """A project with its draft, revisions and decisions."""
+        with self._session() as s:
+            project = self._get(s, id)
+            draft = s.get(Draft, id)
+            revisions = s.scalars(select(Revision).where(Revision.project_id == id).order_by(Revision.number.desc()))
+            decisions = s.scalars(select(Decision).where(Decision.project_id == id).order_by(Decision.id.desc()))
+            return {**_project(project).__dict__, "draft": _draft(draft), "revisions": [_revision(r).__dict__ for r in revisions],
+                    "decisions": [{"id": d.id, "revision": d.revision, "title": d.title, "reason": d.reason, "numbers": json.loads(d.numbers), "author": d.author, "created": d.created.isoformat()} for d in decisions]}
+
+    def _get(self, s: Session, id: int, *, lock: bool = False) -> Project:
+        project = s.get(Project, id, with_for_update=lock)
+        if project is None:
+            raise NotFound(f"there is no project {id}")
+        return project
+
+    def revision(self, id: int, number: int) -> str:
+        """The design of a revision, as text."""
+        with self._session() as s:
+            row = s.scalar(select(Revision).where(Revision.project_id == id, Revision.number == number))
+            if row is None:
+                raise NotFound(f"project {id} has no revision {number}")
+            return row.design
+
+    def save_draft(self, id: int, version: int, design: str, title: str) -> int:
+        """Save the draft that was read as `version`; returns its new version. Raises Conflict when it moved on."""
+        with self._session() as s:
+            project = self._get(s, id, lock=True)
+            draft = s.get(Draft, id, with_for_update=True)
+            if draft is None:
+                raise NotFound(f"project {id} has no draft")
+            if draft.version != version:
+                raise Conflict(f"the draft is at version {draft.version}, this edit started from {version}", _draft(draft))
+            draft.version, draft.design, draft.saved = version + 1, design, now()
+            project.touched, project.title = now(), title
+            return draft.version
+
+    def save_revision(self, id: int, version: int, design: str, author: str, message: str) -> dict[str, int]:
+        """Append a revision made from the draft read as `version`; head and draft follow in the same transaction."""
+        with self._session() as s:
+            project = self._get(s, id, lock=True)
+            draft = s.get(Draft, id, with_for_update=True)
+            if draft is None:
+                raise NotFound(f"project {id} has no draft")
+            if draft.version != version:
+                raise Conflict(f"the draft is at version {draft.version}, this save started from {version}", _draft(draft))
+            number = project.head + 1
+            s.add(Revision(project_id=id, number=number, parent=draft.base, author=author, message=message, design=design))
+            project.head, project.touched = number, now()
+            draft.base, draft.version, draft.design, draft.saved = number, version + 1, design, now()
+            return {"number": number, "version": draft.version}
+
+    def decide(self, id: int, title: str, reason: str, numbers: dict[str, Any], author: str) -> int:
+        """Record a decision at the present head."""
+        with self._session() as s:
+            project = self._get(s, id, lock=True)
+            decision = Decision(project_id=id, revision=project.head, title=title, reason=reason, numbers=json.dumps(numbers), author=author)
+            s.add(decision)
+            project.touched = now()
+            s.flush()
+            return decision.id
+
+    def fact(self, name: str) -> str | None:
+        """What was noted once under a name."""
+        with self._session() as s:
+            row = s.get(Fact, name)
+            return row.value if row else None
+
+    def note(self, name: str, value: str) -> None:
+        """Note a fact once."""
+        with self._session() as s:
+            s.merge(Fact(name=name, value=value))
+
+
+def _project(p: Project) -> ProjectRow:
+    return ProjectRow(p.id, p.title, p.head, p.created.isoformat(), p.touched.isoformat())
+
+
+def _revision(r: Revision) -> RevisionRow:
+    return RevisionRow(r.number, r.parent, r.author, r.message, r.created.isoformat())
+
+
+def _draft(d: Draft | None) -> dict[str, Any]:
+    if d is None:
+        raise NotFound("the project has no draft")
+    return {"version": d.version, "base": d.base, "design": json.loads(d.design), "saved": d.saved.isoformat()}
