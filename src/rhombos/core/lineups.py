@@ -65,3 +65,16 @@ def lineup(id: str, loads: tuple[str, ...] = ("load_1",)) -> LineUp:
         Place("totals", totals, "whole", host="output", links={"converter_power": "input.input_power", "delivered_power": "output.input_power"}),
     )
     return LineUp(id, TITLES[id], places)
+
+
+JOINTS = (
+    ("battery", "input", "battery.terminal_voltage", "battery.source_current", "", ""),
+    ("input", "front", "input.output_voltage", "battery.source_current", "", ""),
+    ("front", "transformer", "front.driven_voltage", "front.flat_top_current", "±", "pk"),
+    ("transformer", "rectifier", "transformer.secondary_amplitude", "transformer.secondary_rms_current", "±", ""),
+    ("rectifier", "link", "link.link_voltage", "rectifier.link_current", "", ""),
+    ("link", "bridge", "link.link_voltage", "rectifier.link_current", "", ""),
+    ("bridge", "filter", "link.link_voltage", "filter.choke_rms_current", "±", ""),
+    ("filter", "output", "output.rated_output_voltage", "output.input_current", "", ""),
+)
+"""What is lettered at the joints: from, to, voltage, current, sign before the voltage, word behind the current."""

@@ -8,6 +8,7 @@ from rhombos.core.graph.picking import reason_for, runners_up
 from rhombos.core.graph.sheet import VERDICTS, Sheet
 from rhombos.core.graph.solve import Model
 from rhombos.core.graph.why import binding_corner
+from rhombos.core.lineups import JOINTS
 from rhombos.core.units import show, shown_unit
 
 
@@ -114,4 +115,5 @@ def lineup_json(model: Model) -> dict[str, Any]:
     checks = {c.key: {"place": c.place, "title": c.check.title, "why": c.check.why, "harm": c.check.harm, "demand": model.wiring.nodes[c.demand].key, "capability": model.wiring.nodes[c.capability].key}
               for c in model.wiring.checks}
     picks = {p.key: {"place": p.place, "title": p.pick.title, "sentence": p.pick.sentence, "type": p.pick.part_type, "published": [model.wiring.nodes[i].key for _, i in p.published]} for p in model.wiring.picks}
-    return {"id": lineup.id, "title": lineup.title, "places": places, "figures": figures, "choices": choices, "checks": checks, "picks": picks}
+    return {"id": lineup.id, "title": lineup.title, "places": places, "figures": figures, "choices": choices, "checks": checks, "picks": picks,
+            "joints": [dict(zip(("from", "to", "voltage", "current", "sign", "tail"), joint, strict=True)) for joint in JOINTS]}

@@ -1,0 +1,38 @@
+import '@fontsource/barlow/latin-400.css'
+import '@fontsource/barlow/latin-600.css'
+import '@fontsource/barlow-semi-condensed/latin-600.css'
+import '@fontsource/jetbrains-mono/latin-400.css'
+import '@fontsource/jetbrains-mono/greek-400.css'
+import './look.css'
+import { ChakraProvider } from '@chakra-ui/react'
+import { QueryClient, QueryClientProvider } from '@tanstack/react-query'
+import { StrictMode, Suspense, lazy } from 'react'
+import { createRoot } from 'react-dom/client'
+import { BrowserRouter, Route, Routes } from 'react-router'
+import { Shelf } from './screens/Shelf'
+import { system } from './theme'
+
+const ProjectScreen = lazy(() => import('./screens/Project'))
+const Alone = lazy(() => import('./screens/Alone'))
+const client = new QueryClient({ defaultOptions: { queries: { retry: 1, refetchOnWindowFocus: false } } })
+
+if (localStorage.getItem('rhombos-look') === 'dark') document.documentElement.classList.add('dark')
+
+createRoot(document.getElementById('root')!).render(
+  <StrictMode>
+    <ChakraProvider value={system}>
+      <QueryClientProvider client={client}>
+        <BrowserRouter>
+          <Suspense fallback={<p className="wait">Opening …</p>}>
+            <Routes>
+              <Route path="/" element={<Shelf />} />
+              <Route path="/alone/:stage" element={<Alone />} />
+              <Route path="/project/:id/*" element={<ProjectScreen />} />
+              <Route path="*" element={<p className="wait">Nothing is kept here. <a className="act" href="/">To the shelf</a></p>} />
+            </Routes>
+          </Suspense>
+        </BrowserRouter>
+      </QueryClientProvider>
+    </ChakraProvider>
+  </StrictMode>,
+)

@@ -1,0 +1,37 @@
+/** Numbers for people: one place that knows unit, prefix and digits. Values are SI. */
+const SCALES: Record<string, [string, number, number]> = {
+  K_abs: ['°C', 1, 273.15], 'm^2': ['mm²', 1e-6, 0], 'm^3': ['cm³', 1e-6, 0], 'm^4': ['cm⁴', 1e-8, 0], 'A/m^2': ['A/mm²', 1e6, 0], C: ['Ah', 3600, 0], kg: ['g', 1e-3, 0],
+}
+const PLAIN: Record<string, string> = { '': '', credit: 'cr', K: 'K', '1/K': '1/K', 'K/W': 'K/W', 'W·h': 'Wh', 'J/K': 'J/K', steinmetz: '', 'W/T': '' }
+const PREFIXES: [number, string][] = [[1e9, 'G'], [1e6, 'M'], [1e3, 'k'], [1, ''], [1e-3, 'm'], [1e-6, 'µ'], [1e-9, 'n'], [1e-12, 'p']]
+
+export interface Shown { number: string; unit: string }
+
+function digitsOf(value: number, digits: number): string {
+  if (value === 0) return '0'
+  const text = Number(value.toPrecision(digits))
+  return Math.abs(text) >= 1e7 || Math.abs(text) < 1e-4 ? text.toExponential(digits - 1) : String(text)
+}
+
+export function shown(value: number | null | undefined, unit: string, digits = 3): Shown {
+  if (value === null || value === undefined || Number.isNaN(value)) return { number: '–', unit: '' }
+  if (unit === 'C' && Math.abs(value) < 1) return engineering(value, 'C', digits)
+  if (unit === 'kg' && Math.abs(value) >= 1) return { number: digitsOf(value, digits), unit: 'kg' }
+  if (unit === 's' && Math.abs(value) >= 600) return { number: digitsOf(value / 3600, digits), unit: 'h' }
+  const scale = SCALES[unit]
+  if (scale) return { number: digitsOf((value - scale[2]) / scale[1], digits + (unit === 'K_abs' ? 1 : 0)), unit: scale[0] }
+  if (unit in PLAIN) return { number: digitsOf(value, digits + 1), unit: PLAIN[unit] ?? '' }
+  return engineering(value, unit.replace('^2', '²'), digits)
+}
+
+function engineering(value: number, unit: string, digits: number): Shown {
+  if (value === 0 || Math.abs(value) < 1e-18) return { number: '0', unit }
+  const rounded = Number(value.toPrecision(digits))
+  const [factor, prefix] = PREFIXES.find(([f]) => Math.abs(rounded) >= f * 0.9999999) ?? [1e-12, 'p']
+  return { number: String(Number((rounded / factor).toPrecision(digits))), unit: prefix + unit }
+}
+
+export function text(value: number | null | undefined, unit: string, digits = 3): string {
+  const s = shown(value, unit, digits)
+  return s.unit ? `${s.number}\u2009${s.unit}` : s.number
+}

@@ -1,0 +1,3 @@
+/// <reference types="vite/client" />
+declare module '@fontsource/*'
+declare module 'katex/dist/katex.min.css'
