@@ -44,8 +44,16 @@ def solve(file: Path, as_json: Json = False) -> None:
     keys = [n.key for n in sheet.wiring.nodes if n.figure.kind != "pick" and n.place != "corner"]
     checks = checks_json(sheet)
     if as_json:
-        return _out({"title": design.title, "lineup": design.lineup, "corners": list(sheet.corners.ids), "figures": {k: figure_detail(sheet, k) for k in keys},
-                     "picks": {p.key: pick_json(model, sheet, p.key) for p in model.wiring.picks}, "checks": checks})
+        return _out(
+            {
+                "title": design.title,
+                "lineup": design.lineup,
+                "corners": list(sheet.corners.ids),
+                "figures": {k: figure_detail(sheet, k) for k in keys},
+                "picks": {p.key: pick_json(model, sheet, p.key) for p in model.wiring.picks},
+                "checks": checks,
+            }
+        )
     typer.echo(f"{design.title} · {design.lineup}")
     typer.echo("corners: " + " | ".join(c.title for c in sheet.corners.corners))
     for key in keys:
@@ -73,8 +81,21 @@ def demo(name: Annotated[str | None, typer.Argument(help="A demo to write as a d
 @app.command()
 def figures(as_json: Json = False) -> None:
     """Every figure: stage, name, symbol, unit, formula, source."""
-    rows = [{"stage": s.name, "name": f.name, "kind": f.kind, "symbol": f.symbol, "unit": f.unit, "formula": f.tex, "needs": [p for p in placeholders(f.tex, f.params)], "source": f.source, "sentence": f.sentence}
-            for s in STAGES.values() for f in s.figures.values()]
+    rows = [
+        {
+            "stage": s.name,
+            "name": f.name,
+            "kind": f.kind,
+            "symbol": f.symbol,
+            "unit": f.unit,
+            "formula": f.tex,
+            "needs": list(placeholders(f.tex, f.params)),
+            "source": f.source,
+            "sentence": f.sentence,
+        }
+        for s in STAGES.values()
+        for f in s.figures.values()
+    ]
     if as_json:
         return _out(rows)
     for r in rows:
@@ -82,7 +103,11 @@ def figures(as_json: Json = False) -> None:
 
 
 @app.command()
-def work(figure: Annotated[str, typer.Argument(help="STAGE.FIGURE")], values: Annotated[list[str] | None, typer.Argument(help="name=value …")] = None, as_json: Json = False) -> None:
+def work(
+    figure: Annotated[str, typer.Argument(help="STAGE.FIGURE")],
+    values: Annotated[list[str] | None, typer.Argument(help="name=value …")] = None,
+    as_json: Json = False,
+) -> None:
     """Work out one figure of a stage alone from whatever it hangs on that is given.
 
     Values are read as people type them; a comma separates corners, so there is no decimal comma here.
@@ -92,7 +117,15 @@ def work(figure: Annotated[str, typer.Argument(help="STAGE.FIGURE")], values: An
     except (AloneError, QuantityError) as error:
         return _fail(str(error))
     if as_json:
-        return _out({"figure": figure, "unit": worked.unit, "values": [float(v) if np.isfinite(v) else None for v in worked.values], "missing": worked.missing, "used": worked.used})
+        return _out(
+            {
+                "figure": figure,
+                "unit": worked.unit,
+                "values": [float(v) if np.isfinite(v) else None for v in worked.values],
+                "missing": worked.missing,
+                "used": worked.used,
+            }
+        )
     if worked.missing:
         _fail(f"{figure} still needs: " + ", ".join(f"{k} ({v})" for k, v in worked.missing.items()))
     typer.echo(f"{figure} = " + " | ".join(show(float(v), worked.unit) for v in worked.values))
@@ -115,6 +148,7 @@ def print_schema() -> None:
 def start() -> None:
     """Start the database and the application on loopback, and print the address."""
     from rhombos.launch.run import main
+
     raise typer.Exit(main())
 
 

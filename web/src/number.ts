@@ -18,6 +18,7 @@ export function shown(value: number | null | undefined, unit: string, digits = 3
   if (unit === 'C' && Math.abs(value) < 1) return engineering(value, 'C', digits)
   if (unit === 'kg' && Math.abs(value) >= 1) return { number: digitsOf(value, digits), unit: 'kg' }
   if (unit === 's' && Math.abs(value) >= 600) return { number: digitsOf(value / 3600, digits), unit: 'h' }
+  if (unit === 'm' && Math.abs(value) >= 1e-5 && Math.abs(value) < 1) return { number: digitsOf(value * 1e3, digits), unit: 'mm' }
   const scale = SCALES[unit]
   if (scale) return { number: digitsOf((value - scale[2]) / scale[1], digits + (unit === 'K_abs' ? 1 : 0)), unit: scale[0] }
   if (unit in PLAIN) return { number: digitsOf(value, digits + 1), unit: PLAIN[unit] ?? '' }

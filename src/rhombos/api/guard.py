@@ -9,9 +9,17 @@ from starlette.types import ASGIApp, Message, Receive, Scope, Send
 HOSTS = {"127.0.0.1", "localhost", "::1", "[::1]"}
 BODY_LIMIT = 2 * 1024 * 1024
 EMPTY_STYLE = "'sha256-47DEQpj8HBSa+/TImW+5JCeuQeRkm5NMpJWZG3hSuFU='"
-POLICY = (f"default-src 'none'; script-src 'self'; style-src 'self' {EMPTY_STYLE}; style-src-attr 'none'; img-src 'self' blob: data:; font-src 'self'; connect-src 'self'; manifest-src 'self'; "
-          "base-uri 'none'; form-action 'self'; frame-ancestors 'none'; require-trusted-types-for 'script'; trusted-types 'none'")
-HEADERS = {"Content-Security-Policy": POLICY, "X-Content-Type-Options": "nosniff", "Referrer-Policy": "no-referrer", "Cross-Origin-Opener-Policy": "same-origin", "Cross-Origin-Resource-Policy": "same-origin"}
+POLICY = (
+    f"default-src 'none'; script-src 'self'; style-src 'self' {EMPTY_STYLE}; style-src-attr 'none'; img-src 'self' blob: data:; font-src 'self'; connect-src 'self'; manifest-src 'self'; "
+    "base-uri 'none'; form-action 'self'; frame-ancestors 'none'; require-trusted-types-for 'script'; trusted-types 'none'"
+)
+HEADERS = {
+    "Content-Security-Policy": POLICY,
+    "X-Content-Type-Options": "nosniff",
+    "Referrer-Policy": "no-referrer",
+    "Cross-Origin-Opener-Policy": "same-origin",
+    "Cross-Origin-Resource-Policy": "same-origin",
+}
 
 
 class TooLarge(Exception):
@@ -55,7 +63,9 @@ class Guard:
         try:
             await self.app(scope, counted, with_headers)
         except TooLarge:
-            await JSONResponse({"error": "too_large", "message": f"the body is larger than {BODY_LIMIT} bytes"}, 413)(scope, receive, with_headers)
+            await JSONResponse({"error": "too_large", "message": f"the body is larger than {BODY_LIMIT} bytes"}, 413)(
+                scope, receive, with_headers
+            )
 
 
 def _refusal(headers: Headers) -> tuple[int, str] | None:

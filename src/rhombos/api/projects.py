@@ -46,7 +46,11 @@ def projects_router(store: Store) -> APIRouter:
 
     @router.get("/projects/{id}/revisions/{number}/file")
     def export(id: int, number: int) -> Response:
-        return Response(store.revision(id, number), media_type="application/json", headers={"Content-Disposition": f'attachment; filename="rhombos-{id}-{number}.json"'})
+        return Response(
+            store.revision(id, number),
+            media_type="application/json",
+            headers={"Content-Disposition": f'attachment; filename="rhombos-{id}-{number}.json"'},
+        )
 
     @router.post("/projects/{id}/decisions", status_code=201)
     def decide(id: int, body: DecisionSave) -> Any:
@@ -56,6 +60,7 @@ def projects_router(store: Store) -> APIRouter:
     async def bring_in(request: Request) -> Any:
         design = read_design((await request.body()).decode("utf-8", errors="replace"))
         from starlette.concurrency import run_in_threadpool
+
         id = await run_in_threadpool(store.create, design.title, write_design(design), "bench A", "Imported from a file")
         return {"id": id}
 

@@ -73,7 +73,11 @@ def questions_router(sheets: Sheets) -> APIRouter:
     @router.post("/curves")
     def curves(body: Ask) -> Any:
         model, sheet = sheets.solve(body.design)
-        return {"efficiency": asdict(efficiency_curves(model, sheet)), "duty": asdict(source_curves(model, sheet, ["front.total_duty", "front.effective_duty"])), "link": asdict(source_curves(model, sheet, ["link.link_voltage", "rectifier.reachable_voltage"]))}
+        return {
+            "efficiency": asdict(efficiency_curves(model, sheet)),
+            "duty": asdict(source_curves(model, sheet, ["front.total_duty", "front.effective_duty"])),
+            "link": asdict(source_curves(model, sheet, ["link.link_voltage", "rectifier.reachable_voltage"])),
+        }
 
     @router.post("/compare")
     def ask_compare(body: Ask) -> Any:
@@ -99,13 +103,32 @@ def questions_router(sheets: Sheets) -> APIRouter:
 
     @router.get("/stages")
     def stages() -> Any:
-        return [{"name": s.name, "title": s.title, "path": s.path, "figures": [{"name": f.name, "title": f.title, "unit": f.unit, "symbol": f.symbol, "kind": f.kind} for f in s.figures.values() if f.kind in ("build", "operation")],
-                 "inputs": inputs_alone(s)} for s in STAGES.values() if s.name not in ("totals", "load")]
+        return [
+            {
+                "name": s.name,
+                "title": s.title,
+                "path": s.path,
+                "figures": [
+                    {"name": f.name, "title": f.title, "unit": f.unit, "symbol": f.symbol, "kind": f.kind}
+                    for f in s.figures.values()
+                    if f.kind in ("build", "operation")
+                ],
+                "inputs": inputs_alone(s),
+            }
+            for s in STAGES.values()
+            if s.name not in ("totals", "load")
+        ]
 
     @router.post("/work")
     def work(body: AskAlone) -> Any:
         worked = work_alone(body.figure, {k: v for k, v in body.values.items() if v.strip()})
-        return {"unit": worked.unit, "shown_unit": shown_unit(worked.unit), "text": " | ".join(show(v, worked.unit) for v in worked.values), "missing": worked.missing, "used": worked.used}
+        return {
+            "unit": worked.unit,
+            "shown_unit": shown_unit(worked.unit),
+            "text": " | ".join(show(v, worked.unit) for v in worked.values),
+            "missing": worked.missing,
+            "used": worked.used,
+        }
 
     return router
 

@@ -7,8 +7,8 @@ from typing import Any
 import numpy as np
 
 from rhombos.core.circuit.scope import picture, reduce_to, setting_from
+from rhombos.core.graph.model import Model
 from rhombos.core.graph.sheet import FAILS, TIGHT, VERDICTS, Sheet
-from rhombos.core.graph.solve import Model
 from rhombos.core.lineups import TITLES
 from rhombos.formats.design import Design, write_design
 from rhombos.formats.sheet_json import pick_json
@@ -74,35 +74,78 @@ def compare(sheets: Sheets, design: Design) -> list[dict[str, Any]]:
         verdicts = sheet.judge()
         worst = verdicts.code.min(axis=1)
         margins = np.where(np.isnan(verdicts.margin), np.inf, verdicts.margin) / verdicts.hold
-        row = int(np.lexsort((margins.min(axis=1), worst))[0])
+        # Checks that harm nothing (a whole carrier ratio, say) are not what a comparison turns on, unless they fail.
+        harmless = np.array([c.check.harm == "none" for c in model.wiring.checks]) & (worst > TIGHT)
+        row = int(np.lexsort((margins.min(axis=1), harmless, worst))[0])
         picked = pick_json(model, sheet, "front.switch")
 
         def number(key: str, corner: str, of: Sheet = sheet) -> float | None:
             value = of.at(key, corner)
             return value if np.isfinite(value) else None
-        rows.append({"id": id, "title": title, "switch_voltage": number("front.static_voltage", "nominal_full"), "switch": f"{picked['quantity']} × {picked['part']}",
-                     "loss": number("totals.total_loss", "nominal_full"), "idle": number("totals.total_loss", "nominal_none"),
-                     "efficiency": [number("totals.efficiency", c) for c in ("nominal_tenth", "nominal_half", "nominal_full")],
-                     "parts": number("totals.total_parts", "nominal_full"), "cost": number("totals.total_cost", "nominal_full"), "mass": number("totals.total_mass", "nominal_full"),
-                     "tightest": {"check": model.wiring.checks[row].key, "title": model.wiring.checks[row].check.title, "verdict": VERDICTS[int(worst[row])], "margin": float(margins[row].min())},
-                     "fails": int((worst == FAILS).sum()), "tight": int((worst == TIGHT).sum())})
+
+        rows.append(
+            {
+                "id": id,
+                "title": title,
+                "switch_voltage": number("front.static_voltage", "nominal_full"),
+                "switch": f"{picked['quantity']} × {picked['part']}",
+                "loss": number("totals.total_loss", "nominal_full"),
+                "idle": number("totals.total_loss", "nominal_none"),
+                "efficiency": [number("totals.efficiency", c) for c in ("nominal_tenth", "nominal_half", "nominal_full")],
+                "parts": number("totals.total_parts", "nominal_full"),
+                "cost": number("totals.total_cost", "nominal_full"),
+                "mass": number("totals.total_mass", "nominal_full"),
+                "tightest": {
+                    "check": model.wiring.checks[row].key,
+                    "title": model.wiring.checks[row].check.title,
+                    "verdict": VERDICTS[int(worst[row])],
+                    "margin": float(margins[row].min()),
+                },
+                "fails": int((worst == FAILS).sum()),
+                "tight": int((worst == TIGHT).sum()),
+            }
+        )
     return rows
 
 
 def scope(sheet: Sheet, corner: str, load: str, modulation: str | None, sampling: str | None, pixels: int) -> dict[str, Any]:
     """One output period as a screen of `pixels` can show it, with harmonics and meters."""
-    setting = setting_from(sheet, corner, load=load, unipolar=None if modulation is None else modulation == "unipolar", natural=None if sampling is None else sampling == "natural")
+    setting = setting_from(
+        sheet,
+        corner,
+        load=load,
+        unipolar=None if modulation is None else modulation == "unipolar",
+        natural=None if sampling is None else sampling == "natural",
+    )
     seen = picture(setting)
     times, node = _steps(seen.edges.times, seen.edges.levels, seen.edges.start, seen.edges.period)
     choke_t, choke = reduce_to(seen.times, seen.choke, pixels)
     out_t, out = reduce_to(seen.times, seen.output, pixels)
     carrier = setting.carrier * (2 if setting.unipolar else 1) / setting.frequency
     near = [i for i in range(len(seen.orders)) if i < 40 or abs(seen.orders[i] - carrier) <= 8 or abs(seen.orders[i] - 2 * carrier) <= 8]
-    return {"period": seen.edges.period, "traces": {"node": {"t": times, "v": node, "unit": "V"}, "choke": {"t": choke_t, "v": choke, "unit": "A"}, "output": {"t": out_t, "v": out, "unit": "V"}},
-            "harmonics": [{"order": int(seen.orders[i]), "output": float(seen.amplitudes[i]), "node": float(seen.node_amplitudes[i])} for i in near],
-            "carrier_order": carrier, "thd": seen.thd, "residue": seen.residue, "ripple": seen.ripple, "choke_ripple": seen.choke_ripple, "edges": len(seen.edges.times),
-            "meters": {k: {"true_rms": m.true_rms, "average": m.average, "peak_scaled": m.peak_scaled, "peak": m.peak} for k, m in seen.meters.items()},
-            "note": "Loads with rectifier input are drawn as resistance of equal power: their crest is not yet in the picture." if sheet.at("output.brief_distortion_power", corner) > 0 else ""}
+    return {
+        "period": seen.edges.period,
+        "traces": {
+            "node": {"t": times, "v": node, "unit": "V"},
+            "choke": {"t": choke_t, "v": choke, "unit": "A"},
+            "output": {"t": out_t, "v": out, "unit": "V"},
+        },
+        "harmonics": [
+            {"order": int(seen.orders[i]), "output": float(seen.amplitudes[i]), "node": float(seen.node_amplitudes[i])} for i in near
+        ],
+        "carrier_order": carrier,
+        "thd": seen.thd,
+        "residue": seen.residue,
+        "ripple": seen.ripple,
+        "choke_ripple": seen.choke_ripple,
+        "edges": len(seen.edges.times),
+        "meters": {
+            k: {"true_rms": m.true_rms, "average": m.average, "peak_scaled": m.peak_scaled, "peak": m.peak} for k, m in seen.meters.items()
+        },
+        "note": "Loads with rectifier input are drawn as resistance of equal power: their crest is not yet in the picture."
+        if sheet.at("output.brief_distortion_power", corner) > 0
+        else "",
+    }
 
 
 def _steps(times: Any, levels: Any, start: float, period: float) -> tuple[list[float], list[float]]:

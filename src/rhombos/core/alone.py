@@ -47,11 +47,34 @@ def inputs_alone(stage: Stage) -> list[dict[str, object]]:
     rows: list[dict[str, object]] = []
     for f in stage.figures.values():
         if f.kind == "given":
-            rows.append({"name": f.name, "kind": "given", "title": f.title, "unit": f.unit, "symbol": f.symbol, "sentence": f.sentence, "suggested": f.default, "low": f.low, "high": f.high})
+            rows.append(
+                {
+                    "name": f.name,
+                    "kind": "given",
+                    "title": f.title,
+                    "unit": f.unit,
+                    "symbol": f.symbol,
+                    "sentence": f.sentence,
+                    "suggested": f.default,
+                    "low": f.low,
+                    "high": f.high,
+                }
+            )
     for name in ports(stage):
         word = VOCABULARY.get(name)
-        rows.append({"name": name, "kind": "port", "title": name.replace("_", " ").capitalize(), "unit": word.unit if word else "", "symbol": word.symbol if word else "", "sentence": word.sentence if word else "",
-                     "suggested": word.alone if word else None, "low": None, "high": None})
+        rows.append(
+            {
+                "name": name,
+                "kind": "port",
+                "title": name.replace("_", " ").capitalize(),
+                "unit": word.unit if word else "",
+                "symbol": word.symbol if word else "",
+                "sentence": word.sentence if word else "",
+                "suggested": word.alone if word else None,
+                "low": None,
+                "high": None,
+            }
+        )
     return rows
 
 
@@ -120,7 +143,7 @@ class _Worker:
 
     def _computed(self, figure: Figure) -> Values | None:
         collectors = figure.collectors
-        args = []
+        args: list[Values | None] = []
         for p in figure.params:
             if p in collectors:
                 if p not in self.typed:
@@ -141,5 +164,7 @@ class _Worker:
         context.causes.clear()
         if causes and np.isnan(out).all():
             cause = causes[0]
-            raise AloneError(f"{figure.name}: " + cause.sentence.format(**{k: f"{float(np.atleast_1d(v)[0]):.4g}" for k, v in cause.numbers.items()}))
+            raise AloneError(
+                f"{figure.name}: " + cause.sentence.format(**{k: f"{float(np.atleast_1d(v)[0]):.4g}" for k, v in cause.numbers.items()})
+            )
         return out

@@ -28,9 +28,30 @@ TITLES = {
     "ferrite_bridge_link_bridge": "Full bridge, ferrite, DC link, H-bridge",
 }
 
-STAGES: dict[str, Stage] = {s.name: s for s in (
-    battery, cutoff, source_input, precharge, push_pull, full_bridge, oscillator, gate_drive, clamp, bootstrap, transformer, rectifier, dc_link, h_bridge,
-    output_filter, output_protection, output, load, totals)}
+STAGES: dict[str, Stage] = {
+    s.name: s
+    for s in (
+        battery,
+        cutoff,
+        source_input,
+        precharge,
+        push_pull,
+        full_bridge,
+        oscillator,
+        gate_drive,
+        clamp,
+        bootstrap,
+        transformer,
+        rectifier,
+        dc_link,
+        h_bridge,
+        output_filter,
+        output_protection,
+        output,
+        load,
+        totals,
+    )
+}
 
 
 def _front(id: str) -> tuple[Place, ...]:
@@ -38,7 +59,12 @@ def _front(id: str) -> tuple[Place, ...]:
     gates = Place("front_gates", gate_drive, "front", title="Gates", host="front")
     if id == "ferrite_push_pull_link_bridge":
         return (Place("front", push_pull, "front"), clock, gates, Place("clamp", clamp, "front", host="front"))
-    return (Place("front", full_bridge, "front"), clock, gates, Place("front_bootstrap", bootstrap, "front", title="Bootstrap", host="front"))
+    return (
+        Place("front", full_bridge, "front"),
+        clock,
+        gates,
+        Place("front_bootstrap", bootstrap, "front", title="Bootstrap", host="front"),
+    )
 
 
 @lru_cache(maxsize=64)
@@ -60,9 +86,21 @@ def lineup(id: str, loads: tuple[str, ...] = ("load_1",)) -> LineUp:
         Place("bootstrap", bootstrap, "output", host="bridge"),
         Place("filter", output_filter, "output"),
         Place("output", output, "output"),
-        Place("trip", output_protection, "output", host="output", links={"pulsed_rating": "bridge.pulsed_rating", "choke_peak_current": "filter.choke_peak_current"}),
+        Place(
+            "trip",
+            output_protection,
+            "output",
+            host="output",
+            links={"pulsed_rating": "bridge.pulsed_rating", "choke_peak_current": "filter.choke_peak_current"},
+        ),
         *(Place(name, load, "loads", host="output") for name in loads),
-        Place("totals", totals, "whole", host="output", links={"converter_power": "input.input_power", "delivered_power": "output.input_power"}),
+        Place(
+            "totals",
+            totals,
+            "whole",
+            host="output",
+            links={"converter_power": "input.input_power", "delivered_power": "output.input_power"},
+        ),
     )
     return LineUp(id, TITLES[id], places)
 

@@ -153,4 +153,7 @@ def _plain(value: float, digits: int) -> str:
 def _engineering(value: float, unit: str, digits: int) -> str:
     if value == 0 or abs(value) < 1e-18:
         return f"0 {unit}".strip()
-    return Quantity(float(f"{value:.{digits}g}"), unit.replace("^2", "²")).render(prec=digits - 1, strip_zeros=True).replace("\u03bc", "µ")
+    if unit == "m" and 1e-5 <= abs(value) < 1:
+        return f"{_plain(value * 1e3, digits)} mm"
+    text = Quantity(float(f"{value:.{digits}g}"), unit.replace("^2", "²")).render(prec=digits - 1, strip_zeros=True)
+    return re.sub(r" [uμ](?=\D)", " µ", text)

@@ -4,8 +4,8 @@ import csv
 import io
 from typing import Any
 
+from rhombos.core.graph.model import Model
 from rhombos.core.graph.sheet import Sheet
-from rhombos.core.graph.solve import Model
 from rhombos.core.units import show
 
 
@@ -25,11 +25,20 @@ def parts_list(model: Model, sheet: Sheet) -> list[dict[str, Any]]:
 
 
 def _row(place: str, what: str, part: str, description: str, quantity: float, price: float | None) -> dict[str, Any]:
-    return {"place": place, "what": what, "part": part, "description": description, "quantity": quantity, "price": price, "total": None if price is None else price * quantity}
+    return {
+        "place": place,
+        "what": what,
+        "part": part,
+        "description": description,
+        "quantity": quantity,
+        "price": price,
+        "total": None if price is None else price * quantity,
+    }
 
 
 def _wound(sheet: Sheet) -> list[dict[str, Any]]:
     """Chokes by inductance, saturation and rms current; transformer wire by length and strands."""
+
     def one(key: str) -> float:
         return float(sheet.value(key).max())
 
@@ -37,18 +46,41 @@ def _wound(sheet: Sheet) -> list[dict[str, Any]]:
         return float(sheet.value(key)[sheet.corners.lasting].max())
 
     rows = [
-        _row("rectifier", "Averaging choke", "wound", f"{show(one('rectifier.choke_inductance'), 'H', 3)}, no saturation up to {show(one('rectifier.choke_peak_current') * 1.2, 'A', 3)}, {show(lasting('rectifier.choke_rms_current'), 'A', 3)} rms", 1, one("rectifier.choke_price")),
-        _row("filter", "Output choke", "wound", f"{show(one('filter.filter_inductance'), 'H', 3)}, no saturation up to {show(one('trip.output_trip_level'), 'A', 3)}, {show(lasting('filter.choke_rms_current'), 'A', 3)} rms, two halves on one core", 1, one("filter.choke_price")),
+        _row(
+            "rectifier",
+            "Averaging choke",
+            "wound",
+            f"{show(one('rectifier.choke_inductance'), 'H', 3)}, no saturation up to {show(one('rectifier.choke_peak_current') * 1.2, 'A', 3)}, {show(lasting('rectifier.choke_rms_current'), 'A', 3)} rms",
+            1,
+            one("rectifier.choke_price"),
+        ),
+        _row(
+            "filter",
+            "Output choke",
+            "wound",
+            f"{show(one('filter.filter_inductance'), 'H', 3)}, no saturation up to {show(one('trip.output_trip_level'), 'A', 3)}, {show(lasting('filter.choke_rms_current'), 'A', 3)} rms, two halves on one core",
+            1,
+            one("filter.choke_price"),
+        ),
     ]
     for side in ("primary", "secondary"):
         length = one(f"transformer.{side}_wire_length") * (one("front.driven_windings") if side == "primary" else 1)
-        rows.append(_row("transformer", f"{side.capitalize()} wire", f"{int(one(f'transformer.{side}_strands'))} × {show(one(f'transformer.{side}_strand_diameter'), 'm', 3)}", f"enamelled copper, {length * 1.15:.1f} m of the bundle with tails, {show(one(f'transformer.{side}_copper_mass') * 1.15, 'kg', 3)}",
-                         1, one(f"transformer.{side}_copper_mass") * 1.15 * one(f"transformer.{side}_strand_price")))
+        rows.append(
+            _row(
+                "transformer",
+                f"{side.capitalize()} wire",
+                f"{int(one(f'transformer.{side}_strands'))} × {show(one(f'transformer.{side}_strand_diameter'), 'm', 3)}",
+                f"enamelled copper, {length * 1.15:.1f} m of the bundle with tails, {show(one(f'transformer.{side}_copper_mass') * 1.15, 'kg', 3)}",
+                1,
+                one(f"transformer.{side}_copper_mass") * 1.15 * one(f"transformer.{side}_strand_price"),
+            )
+        )
     return rows
 
 
 def _small(sheet: Sheet) -> list[dict[str, Any]]:
     """Resistors and small capacitors that the sheet computes: value and rating."""
+
     def value(key: str) -> tuple[float, str] | None:
         if key not in sheet.wiring.index:
             return None
@@ -57,10 +89,23 @@ def _small(sheet: Sheet) -> list[dict[str, Any]]:
 
     found = []
     for key, count, rating in (
-        ("oscillator.timing_resistor", 1, "1 %"), ("oscillator.timing_capacitor", 1, "5 %, C0G"), ("cutoff.upper_resistor", 1, "1 %"), ("cutoff.lower_resistor", 1, "1 %"), ("cutoff.feedback_resistor", 1, "1 %"),
-        ("precharge.precharge_resistor", 1, "pulse rated, see the sheet"), ("clamp.clamp_resistor", 2, "non-inductive, twice its loss"), ("clamp.clamp_capacitor", 2, "film, pulse rated"),
-        ("front_gates.gate_resistor_on", 0, "one per device"), ("front_gates.gate_resistor_off", 0, "one per device"), ("bridge_gates.gate_resistor_on", 0, "one per device"), ("bridge_gates.gate_resistor_off", 0, "one per device"),
-        ("bootstrap.bootstrap_capacitor", 2, "ceramic X7R"), ("front_bootstrap.bootstrap_capacitor", 2, "ceramic X7R"), ("bootstrap.bootstrap_resistor", 2, ""), ("link.bleeder", 1, "two or more in series for their voltage"), ("filter.damping_resistor", 1, "non-inductive, twice its loss"),
+        ("oscillator.timing_resistor", 1, "1 %"),
+        ("oscillator.timing_capacitor", 1, "5 %, C0G"),
+        ("cutoff.upper_resistor", 1, "1 %"),
+        ("cutoff.lower_resistor", 1, "1 %"),
+        ("cutoff.feedback_resistor", 1, "1 %"),
+        ("precharge.precharge_resistor", 1, "pulse rated, see the sheet"),
+        ("clamp.clamp_resistor", 2, "non-inductive, twice its loss"),
+        ("clamp.clamp_capacitor", 2, "film, pulse rated"),
+        ("front_gates.gate_resistor_on", 0, "one per device"),
+        ("front_gates.gate_resistor_off", 0, "one per device"),
+        ("bridge_gates.gate_resistor_on", 0, "one per device"),
+        ("bridge_gates.gate_resistor_off", 0, "one per device"),
+        ("bootstrap.bootstrap_capacitor", 2, "ceramic X7R"),
+        ("front_bootstrap.bootstrap_capacitor", 2, "ceramic X7R"),
+        ("bootstrap.bootstrap_resistor", 2, ""),
+        ("link.bleeder", 1, "two or more in series for their voltage"),
+        ("filter.damping_resistor", 1, "non-inductive, twice its loss"),
     ):
         got = value(key)
         if got is None:

@@ -9,7 +9,8 @@ from pydantic import BaseModel, ConfigDict, Field, StringConstraints, Validation
 
 from rhombos.catalogue.loader import load as load_catalogue
 from rhombos.core.graph.errors import InputError
-from rhombos.core.graph.solve import Inputs, Model, PartChoice, Pin
+from rhombos.core.graph.inputs import Inputs, PartChoice, Pin
+from rhombos.core.graph.model import Model
 from rhombos.core.lineups import TITLES, lineup
 
 Name = Annotated[str, StringConstraints(pattern=r"^[a-z][a-z0-9_]{0,63}$")]
@@ -75,7 +76,9 @@ class Design(Strict):
         """What the solver takes; entries that another line-up's stages would read are left out, not lost."""
         index = self.model().wiring.index
         choices = self.model().choices
-        pins = {k: Pin(PartChoice(p.part, p.quantity) if p.part is not None else p.value, p.reason) for k, p in self.pins.items() if k in index}
+        pins = {
+            k: Pin(PartChoice(p.part, p.quantity) if p.part is not None else p.value, p.reason) for k, p in self.pins.items() if k in index
+        }
         return Inputs({k: v for k, v in self.givens.items() if k in index}, {k: v for k, v in self.choices.items() if k in choices}, pins)
 
 
@@ -115,6 +118,7 @@ def check_design(raw: Any) -> Design:
         raise DesignError([(".".join(str(p) for p in e["loc"]), e["msg"]) for e in error.errors()]) from None
     try:
         from rhombos.core.graph.corners import STANDARD
+
         design.model().leaf_values(design.inputs(), STANDARD)
     except InputError as error:
         raise DesignError([(str(error.fields.get("field", "")), error.message)]) from None

@@ -4,9 +4,9 @@ from typing import Any
 
 import numpy as np
 
+from rhombos.core.graph.model import Model
 from rhombos.core.graph.picking import reason_for, runners_up
 from rhombos.core.graph.sheet import VERDICTS, Sheet
-from rhombos.core.graph.solve import Model
 from rhombos.core.graph.why import binding_corner
 from rhombos.core.lineups import JOINTS
 from rhombos.core.units import show, shown_unit
@@ -16,7 +16,11 @@ def sheet_json(model: Model, sheet: Sheet) -> dict[str, Any]:
     """Corners, figures, picks, checks and what the solve took."""
     return {
         "corners": [{"id": c.id, "title": c.title} for c in sheet.corners.corners],
-        "figures": {n.key: _figure(sheet, n.index) for n in sheet.wiring.nodes if n.figure.kind != "pick" and n.place != "corner" and sheet.values[n.index] is not None},
+        "figures": {
+            n.key: _figure(sheet, n.index)
+            for n in sheet.wiring.nodes
+            if n.figure.kind != "pick" and n.place != "corner" and sheet.values[n.index] is not None
+        },
         "picks": {p.key: pick_json(model, sheet, p.key) for p in model.wiring.picks},
         "checks": checks_json(sheet),
         "passes": {"outer": sheet.passes, "inner": sheet.inner_passes, "alternating": list(sheet.alternating)},
@@ -56,7 +60,12 @@ def figure_detail(sheet: Sheet, key: str) -> dict[str, Any]:
     """A figure with its kind, unit and binding corner: what the command line prints."""
     node = sheet.node(key)
     at = binding_corner(sheet, node)
-    return {"kind": node.figure.kind, "unit": node.figure.unit, **_figure(sheet, node.index), **({"at": sheet.corners.ids[at]} if at is not None else {})}
+    return {
+        "kind": node.figure.kind,
+        "unit": node.figure.unit,
+        **_figure(sheet, node.index),
+        **({"at": sheet.corners.ids[at]} if at is not None else {}),
+    }
 
 
 def pick_json(model: Model, sheet: Sheet, key: str) -> dict[str, Any]:
@@ -66,10 +75,31 @@ def pick_json(model: Model, sheet: Sheet, key: str) -> dict[str, Any]:
     chosen = int(np.atleast_1d(state.chosen)[0])
     code = candidates.table.codes[int(candidates.rows[chosen])]
     reason = reason_for(state, chosen)
-    return {"part": code, "quantity": int(candidates.quantity[chosen]), "record": candidates.table.record(code), "fits": bool(np.atleast_1d(state.fits)[0]), "pinned": index in sheet.pinned,
-            "tightest": {"need": reason.name, "capability": _safe(reason.capability), "demand": _safe(reason.demand), "unit": reason.unit, "margin": _safe(reason.margin)},
-            "runners_up": [{**r, "capability": _safe(r["capability"]), "demand": _safe(r["demand"]),
-                            "because": "dearer" if r["fits"] else f"{r['need']}: {show(r['capability'], r['unit'], 3)} of {show(r['demand'], r['unit'], 3)} needed"} for r in runners_up(state, candidates)]}
+    return {
+        "part": code,
+        "quantity": int(candidates.quantity[chosen]),
+        "record": candidates.table.record(code),
+        "fits": bool(np.atleast_1d(state.fits)[0]),
+        "pinned": index in sheet.pinned,
+        "tightest": {
+            "need": reason.name,
+            "capability": _safe(reason.capability),
+            "demand": _safe(reason.demand),
+            "unit": reason.unit,
+            "margin": _safe(reason.margin),
+        },
+        "runners_up": [
+            {
+                **r,
+                "capability": _safe(r["capability"]),
+                "demand": _safe(r["demand"]),
+                "because": "dearer"
+                if r["fits"]
+                else f"{r['need']}: {show(r['capability'], r['unit'], 3)} of {show(r['demand'], r['unit'], 3)} needed",
+            }
+            for r in runners_up(state, candidates)
+        ],
+    }
 
 
 def _safe(x: float) -> float | None:
@@ -85,14 +115,25 @@ def checks_json(sheet: Sheet) -> dict[str, Any]:
         worst = verdicts.worst(row)
         demand_unit = sheet.wiring.nodes[wired.demand].figure.unit
         capability_unit = sheet.wiring.nodes[wired.capability].figure.unit
-        words = {"demand": show(float(verdicts.demand[row, worst]), demand_unit, 3), "capability": show(float(verdicts.capability[row, worst]), capability_unit, 3),
-                 "corner": sheet.corners.corners[worst].title}
+        words = {
+            "demand": show(float(verdicts.demand[row, worst]), demand_unit, 3),
+            "capability": show(float(verdicts.capability[row, worst]), capability_unit, 3),
+            "corner": sheet.corners.corners[worst].title,
+        }
         codes = verdicts.code[row].tolist()
         out[wired.key] = {
-            "margin": _numbers(verdicts.margin[row]), "verdicts": [VERDICTS[c] for c in codes], "verdict": VERDICTS[min(codes)], "worst": ids[worst],
-            "fail": _safe(float(verdicts.fail[row, worst])), "hold": _safe(float(verdicts.hold[row, worst])), "harm": wired.check.harm,
-            "sentence": wired.check.sentence.format(**words) if min(codes) != 1 else f"{wired.check.title} cannot be judged: a figure it needs is unknown.",
-            "no_demand": not bool(verdicts.demand[row, worst] > 0)}
+            "margin": _numbers(verdicts.margin[row]),
+            "verdicts": [VERDICTS[c] for c in codes],
+            "verdict": VERDICTS[min(codes)],
+            "worst": ids[worst],
+            "fail": _safe(float(verdicts.fail[row, worst])),
+            "hold": _safe(float(verdicts.hold[row, worst])),
+            "harm": wired.check.harm,
+            "sentence": wired.check.sentence.format(**words)
+            if min(codes) != 1
+            else f"{wired.check.title} cannot be judged: a figure it needs is unknown.",
+            "no_demand": not bool(verdicts.demand[row, worst] > 0),
+        }
     return out
 
 
@@ -102,18 +143,78 @@ def lineup_json(model: Model) -> dict[str, Any]:
     places = []
     for place in lineup.places:
         stage = place.stage
-        places.append({"name": place.name, "title": place.shown, "stage": stage.name, "section": place.section, "host": place.host, "path": stage.path, "telling": list(stage.telling), "caution": stage.caution})
+        places.append(
+            {
+                "name": place.name,
+                "title": place.shown,
+                "stage": stage.name,
+                "section": place.section,
+                "host": place.host,
+                "path": stage.path,
+                "telling": list(stage.telling),
+                "caution": stage.caution,
+            }
+        )
     figures = {}
     for n in model.wiring.nodes:
         f = n.figure
         if n.place == "corner":
             continue
-        figures[n.key] = {"place": n.place, "name": f.name, "kind": f.kind, "title": f.title, "symbol": f.symbol, "unit": f.unit, "shown_unit": shown_unit(f.unit), "sentence": f.sentence,
-                          "low": f.low, "high": f.high, "default": f.default, "judgement": f.judgement, "source": f.source, "owner": f.owner}
-    choices = {key: {"place": place.name, "name": choice.name, "title": choice.title, "sentence": choice.sentence, "default": choice.default,
-                     "options": {k: o.title for k, o in choice.options.items()}} for key, (place, choice) in model.choices.items()}
-    checks = {c.key: {"place": c.place, "title": c.check.title, "why": c.check.why, "harm": c.check.harm, "demand": model.wiring.nodes[c.demand].key, "capability": model.wiring.nodes[c.capability].key}
-              for c in model.wiring.checks}
-    picks = {p.key: {"place": p.place, "title": p.pick.title, "sentence": p.pick.sentence, "type": p.pick.part_type, "published": [model.wiring.nodes[i].key for _, i in p.published]} for p in model.wiring.picks}
-    return {"id": lineup.id, "title": lineup.title, "places": places, "figures": figures, "choices": choices, "checks": checks, "picks": picks,
-            "joints": [dict(zip(("from", "to", "voltage", "current", "sign", "tail"), joint, strict=True)) for joint in JOINTS]}
+        figures[n.key] = {
+            "place": n.place,
+            "name": f.name,
+            "kind": f.kind,
+            "title": f.title,
+            "symbol": f.symbol,
+            "unit": f.unit,
+            "shown_unit": shown_unit(f.unit),
+            "sentence": f.sentence,
+            "low": f.low,
+            "high": f.high,
+            "default": f.default,
+            "judgement": f.judgement,
+            "source": f.source,
+            "owner": f.owner,
+        }
+    choices = {
+        key: {
+            "place": place.name,
+            "name": choice.name,
+            "title": choice.title,
+            "sentence": choice.sentence,
+            "default": choice.default,
+            "options": {k: o.title for k, o in choice.options.items()},
+        }
+        for key, (place, choice) in model.choices.items()
+    }
+    checks = {
+        c.key: {
+            "place": c.place,
+            "title": c.check.title,
+            "why": c.check.why,
+            "harm": c.check.harm,
+            "demand": model.wiring.nodes[c.demand].key,
+            "capability": model.wiring.nodes[c.capability].key,
+        }
+        for c in model.wiring.checks
+    }
+    picks = {
+        p.key: {
+            "place": p.place,
+            "title": p.pick.title,
+            "sentence": p.pick.sentence,
+            "type": p.pick.part_type,
+            "published": [model.wiring.nodes[i].key for _, i in p.published],
+        }
+        for p in model.wiring.picks
+    }
+    return {
+        "id": lineup.id,
+        "title": lineup.title,
+        "places": places,
+        "figures": figures,
+        "choices": choices,
+        "checks": checks,
+        "picks": picks,
+        "joints": [dict(zip(("from", "to", "voltage", "current", "sign", "tail"), joint, strict=True)) for joint in JOINTS],
+    }

@@ -52,7 +52,11 @@ class Database:
         """Initialise if new, start (or adopt one left behind by a killed server), and return the SQLAlchemy URL."""
         for tool in ("mariadbd", "mariadb", "mariadb-install-db"):
             if shutil.which(tool) is None and not Path("/usr/sbin", tool).exists():
-                raise LaunchError("Starting the database", f"{tool} is not installed", "run `make start`, which installs mariadb-server-core and mariadb-client, or set RHOMBOS_DATABASE_URL")
+                raise LaunchError(
+                    "Starting the database",
+                    f"{tool} is not installed",
+                    "run `make start`, which installs mariadb-server-core and mariadb-client, or set RHOMBOS_DATABASE_URL",
+                )
         for folder in (self.home, self.run):
             folder.mkdir(parents=True, exist_ok=True)
         self.run.chmod(0o755)
@@ -86,15 +90,40 @@ class Database:
     def _launch(self) -> None:
         self.port = free_port()
         (self.run / "port").write_text(str(self.port))
-        self.config.write_text("\n".join([
-            "[mariadbd]", f"datadir={self.data}", f"socket={self.socket}", f"port={self.port}", "bind-address=127.0.0.1", f"pid-file={self.pid_file}", f"log-error={self.run / 'mariadb.log'}",
-            "skip-name-resolve", "skip-log-bin", "innodb_buffer_pool_size=64M", "performance_schema=OFF", "innodb_flush_log_at_trx_commit=1", "character-set-server=utf8mb4", "collation-server=utf8mb4_bin",
-            "sql_mode=STRICT_ALL_TABLES,NO_ENGINE_SUBSTITUTION,ERROR_FOR_DIVISION_BY_ZERO", "max_connections=40", f"tmpdir={self.run}", ""]))
+        self.config.write_text(
+            "\n".join(
+                [
+                    "[mariadbd]",
+                    f"datadir={self.data}",
+                    f"socket={self.socket}",
+                    f"port={self.port}",
+                    "bind-address=127.0.0.1",
+                    f"pid-file={self.pid_file}",
+                    f"log-error={self.run / 'mariadb.log'}",
+                    "skip-name-resolve",
+                    "skip-log-bin",
+                    "innodb_buffer_pool_size=64M",
+                    "performance_schema=OFF",
+                    "innodb_flush_log_at_trx_commit=1",
+                    "character-set-server=utf8mb4",
+                    "collation-server=utf8mb4_bin",
+                    "sql_mode=STRICT_ALL_TABLES,NO_ENGINE_SUBSTITUTION,ERROR_FOR_DIVISION_BY_ZERO",
+                    "max_connections=40",
+                    f"tmpdir={self.run}",
+                    "",
+                ]
+            )
+        )
         account = self._own_by_account()
         if not (self.data / "mysql").exists():
             self._initialise(account)
         log = (self.run / "console.log").open("ab")
-        self.process = subprocess.Popen([_tool("mariadbd"), f"--defaults-file={self.config}", *([f"--user={account}"] if account else [])], stdout=log, stderr=log, start_new_session=True)
+        self.process = subprocess.Popen(
+            [_tool("mariadbd"), f"--defaults-file={self.config}", *([f"--user={account}"] if account else [])],
+            stdout=log,
+            stderr=log,
+            start_new_session=True,
+        )
 
     def _own_by_account(self) -> str | None:
         """As root, hand data and run directory to the unprivileged account; otherwise run as who we are."""
@@ -104,42 +133,72 @@ class Database:
         try:
             entry = pwd.getpwnam(ACCOUNT)
         except KeyError:
-            raise LaunchError("Starting the database", f"there is no account {ACCOUNT!r} to run it under", f"adduser --system --group --no-create-home --home /nonexistent {ACCOUNT}") from None
+            raise LaunchError(
+                "Starting the database",
+                f"there is no account {ACCOUNT!r} to run it under",
+                f"adduser --system --group --no-create-home --home /nonexistent {ACCOUNT}",
+            ) from None
         self.data.mkdir(exist_ok=True)
         for folder in (self.data, self.run):
             os.chown(folder, entry.pw_uid, entry.pw_gid)
         return ACCOUNT
 
     def _initialise(self, account: str | None) -> None:
-        command = [_tool("mariadb-install-db"), f"--defaults-file={self.config}", f"--datadir={self.data}", "--auth-root-authentication-method=socket", "--skip-test-db"]
+        command = [
+            _tool("mariadb-install-db"),
+            f"--defaults-file={self.config}",
+            f"--datadir={self.data}",
+            "--auth-root-authentication-method=socket",
+            "--skip-test-db",
+        ]
         command += [f"--user={account}"] if account else [f"--auth-root-socket-user={pwd.getpwuid(os.geteuid()).pw_name}"]
         done = subprocess.run(command, capture_output=True, text=True, check=False)
         if done.returncode:
-            raise LaunchError("Making the data directory", (done.stderr or done.stdout)[-600:], f"look at {self.run / 'mariadb.log'}; is there room in {self.home}?")
+            raise LaunchError(
+                "Making the data directory",
+                (done.stderr or done.stdout)[-600:],
+                f"look at {self.run / 'mariadb.log'}; is there room in {self.home}?",
+            )
 
     def _wait(self) -> None:
         end = time.monotonic() + PATIENCE
         while time.monotonic() < end:
             if self.process is not None and self.process.poll() is not None:
-                raise LaunchError("Starting the database", f"mariadbd ended with {self.process.returncode}", f"look at {self.run / 'mariadb.log'}")
+                raise LaunchError(
+                    "Starting the database", f"mariadbd ended with {self.process.returncode}", f"look at {self.run / 'mariadb.log'}"
+                )
             with contextlib.suppress(OSError), socket.create_connection(("127.0.0.1", self.port), timeout=0.5):
                 if Path(self.socket).exists():
                     return
             time.sleep(0.05)
-        raise LaunchError("Starting the database", f"no answer on 127.0.0.1:{self.port} within {PATIENCE:.0f} s", f"look at {self.run / 'mariadb.log'}")
+        raise LaunchError(
+            "Starting the database", f"no answer on 127.0.0.1:{self.port} within {PATIENCE:.0f} s", f"look at {self.run / 'mariadb.log'}"
+        )
 
     def _accounts(self, password: str) -> None:
         if (self.home / "accounts-made").exists():
             return
-        statements = (f"CREATE DATABASE IF NOT EXISTS rhombos CHARACTER SET utf8mb4 COLLATE utf8mb4_bin; CREATE OR REPLACE USER 'rhombos'@'127.0.0.1' IDENTIFIED BY '{password}'; "
-                      "GRANT ALL ON rhombos.* TO 'rhombos'@'127.0.0.1';")
+        statements = (
+            f"CREATE DATABASE IF NOT EXISTS rhombos CHARACTER SET utf8mb4 COLLATE utf8mb4_bin; CREATE OR REPLACE USER 'rhombos'@'127.0.0.1' IDENTIFIED BY '{password}'; "
+            "GRANT ALL ON rhombos.* TO 'rhombos'@'127.0.0.1';"
+        )
         user = "root" if os.geteuid() == 0 else pwd.getpwuid(os.geteuid()).pw_name
         for name in dict.fromkeys((user, "root")):
-            done = subprocess.run([_tool("mariadb"), "--no-defaults", f"--socket={self.socket}", f"--user={name}"], input=statements, capture_output=True, text=True, check=False)
+            done = subprocess.run(
+                [_tool("mariadb"), "--no-defaults", f"--socket={self.socket}", f"--user={name}"],
+                input=statements,
+                capture_output=True,
+                text=True,
+                check=False,
+            )
             if done.returncode == 0:
                 (self.home / "accounts-made").write_text("rhombos@127.0.0.1\n")
                 return
-        raise LaunchError("Making the database user", done.stderr.strip()[-400:], f"remove {self.home} to begin anew (its projects go with it), or set RHOMBOS_DATABASE_URL")
+        raise LaunchError(
+            "Making the database user",
+            done.stderr.strip()[-400:],
+            f"remove {self.home} to begin anew (its projects go with it), or set RHOMBOS_DATABASE_URL",
+        )
 
     def stop(self) -> None:
         """Stop exactly the server that we started or adopted."""
@@ -176,4 +235,4 @@ def _reachable(home: Path) -> Path:
 def _short_socket(run: Path) -> str:
     """A socket path within the 107 characters that the system allows."""
     path = str(run / "mariadb.sock")
-    return path if len(path) < 100 else f"/tmp/rhombos-{hashlib.sha256(path.encode()).hexdigest()[:12]}.sock"  # noqa: S108 - only where the path is too long
+    return path if len(path) < 100 else f"/tmp/rhombos-{hashlib.sha256(path.encode()).hexdigest()[:12]}.sock"

@@ -59,7 +59,9 @@ class Store:
     """The repository over one database."""
 
     def __init__(self, url: str) -> None:
-        self.engine: Engine = create_engine(url, pool_pre_ping=True, pool_recycle=1800, isolation_level="READ COMMITTED", connect_args={"connect_timeout": 3})
+        self.engine: Engine = create_engine(
+            url, pool_pre_ping=True, pool_recycle=1800, isolation_level="READ COMMITTED", connect_args={"connect_timeout": 3}
+        )
 
     @contextmanager
     def _session(self) -> Iterator[Session]:
@@ -97,8 +99,23 @@ class Store:
             draft = s.get(Draft, id)
             revisions = s.scalars(select(Revision).where(Revision.project_id == id).order_by(Revision.number.desc()))
             decisions = s.scalars(select(Decision).where(Decision.project_id == id).order_by(Decision.id.desc()))
-            return {**_project(project).__dict__, "draft": _draft(draft), "revisions": [_revision(r).__dict__ for r in revisions],
-                    "decisions": [{"id": d.id, "revision": d.revision, "title": d.title, "reason": d.reason, "numbers": json.loads(d.numbers), "author": d.author, "created": d.created.isoformat()} for d in decisions]}
+            return {
+                **_project(project).__dict__,
+                "draft": _draft(draft),
+                "revisions": [_revision(r).__dict__ for r in revisions],
+                "decisions": [
+                    {
+                        "id": d.id,
+                        "revision": d.revision,
+                        "title": d.title,
+                        "reason": d.reason,
+                        "numbers": json.loads(d.numbers),
+                        "author": d.author,
+                        "created": d.created.isoformat(),
+                    }
+                    for d in decisions
+                ],
+            }
 
     def _get(self, s: Session, id: int, *, lock: bool = False) -> Project:
         project = s.get(Project, id, with_for_update=lock)
@@ -146,7 +163,9 @@ class Store:
         """Record a decision at the present head."""
         with self._session() as s:
             project = self._get(s, id, lock=True)
-            decision = Decision(project_id=id, revision=project.head, title=title, reason=reason, numbers=json.dumps(numbers), author=author)
+            decision = Decision(
+                project_id=id, revision=project.head, title=title, reason=reason, numbers=json.dumps(numbers), author=author
+            )
             s.add(decision)
             project.touched = now()
             s.flush()

@@ -42,7 +42,7 @@ export function Winding({ card }: { card: WindingCard }) {
   const k = 300 / breadth
   return (
     <figure style={{ margin: 0 }}>
-      <svg className="plot" viewBox={`0 0 372 ${full * k + 34}`} width="100%" role="img" aria-label="Winding window to scale">
+      <svg className="plot" viewBox={`0 0 392 ${full * k + 34}`} width="100%" role="img" aria-label="Winding window to scale">
         <rect x="0" y="0" width="330" height={full * k + 16} fill="var(--track)" />
         <rect x="15" y="8" width="300" height={height * k} fill="var(--sheet)" stroke="var(--slate)" />
         <g transform={`translate(15 8) scale(${k})`}>

@@ -33,7 +33,7 @@ export function Brief() {
           <h2 className="cap">What it shall feed <span className="filter">watts, power factor and start of every appliance</span></h2>
           <div className="scroll">
             <table className="table">
-              <thead><tr><th>Load</th><th>Type</th><th className="r">Watts each</th><th className="r">Count</th><th className="r">PF</th><th className="r">Start ×</th><th>On a sine</th><th /></tr></thead>
+              <thead><tr><th>Load</th><th>Type</th><th className="r">Each</th><th className="r">Count</th><th className="r">PF</th><th className="r">Start ×</th><th style={{ whiteSpace: 'nowrap' }}>On a sine</th><th /></tr></thead>
               <tbody>
                 {design.loads.map((l) => {
                   const typeKey = `${l.place}.type`
@@ -48,11 +48,11 @@ export function Brief() {
                   const rectifier = type === 'rectifier'
                   return (
                     <tr key={l.place} data-load={l.place}>
-                      <td><input aria-label="Name of the load" value={l.title} style={{ width: '100%', minWidth: 150 }} onChange={(e) => edit(`Renamed ${l.place}`, (d) => ({ ...d, loads: d.loads.map((x) => (x.place === l.place ? { ...x, title: e.target.value || 'Load' } : x)) }))} /></td>
-                      <td><select aria-label={`Type of ${l.title}`} value={type} onChange={(e) => edit(`${l.title}: ${choice.options[e.target.value]}`, (d) => ({ ...d, choices: { ...d.choices, [typeKey]: e.target.value } }))}>{Object.entries(choice.options).map(([k, t]) => <option key={k} value={k}>{t}</option>)}</select></td>
-                      {(['rated_power', 'count'] as const).map((name) => <td className="r" key={name} style={{ width: 92 }}><span style={{ display: 'block' }}><Entry hideLabel id={`${l.place}.${name}`} label={`${name === 'count' ? 'Count' : 'Watts'} of ${l.title}`} value={at(sheet!.figures[`${l.place}.${name}`], 0)} unit={name === 'count' ? '' : 'W'} onValue={(v) => edit(`${l.title}: ${name === 'count' ? 'count' : 'watts'}`, (d) => ({ ...d, givens: { ...d.givens, [`${l.place}.${name}`]: v } }))} /></span></td>)}
-                      <td className="r" style={{ width: 62 }}>{pinned('power_factor')}</td>
-                      <td className="r" style={{ width: 62 }}>{pinned('start_factor')}</td>
+                      <td><input aria-label="Name of the load" value={l.title} style={{ minWidth: 180 }} onChange={(e) => edit(`Renamed ${l.place}`, (d) => ({ ...d, loads: d.loads.map((x) => (x.place === l.place ? { ...x, title: e.target.value || 'Load' } : x)) }))} /></td>
+                      <td><select style={{ minWidth: 150, maxWidth: 220 }} aria-label={`Type of ${l.title}`} value={type} onChange={(e) => edit(`${l.title}: ${choice.options[e.target.value]}`, (d) => ({ ...d, choices: { ...d.choices, [typeKey]: e.target.value } }))}>{Object.entries(choice.options).map(([k, t]) => <option key={k} value={k}>{t}</option>)}</select></td>
+                      {(['rated_power', 'count'] as const).map((name) => <td className="r" key={name} style={{ width: name === 'count' ? 52 : 84 }}><span style={{ display: 'block' }}><Entry hideLabel id={`${l.place}.${name}`} label={`${name === 'count' ? 'Count' : 'Watts'} of ${l.title}`} value={at(sheet!.figures[`${l.place}.${name}`], 0)} unit={name === 'count' ? '' : 'W'} onValue={(v) => edit(`${l.title}: ${name === 'count' ? 'count' : 'watts'}`, (d) => ({ ...d, givens: { ...d.givens, [`${l.place}.${name}`]: v } }))} /></span></td>)}
+                      <td className="r" style={{ width: 60 }}>{pinned('power_factor')}</td>
+                      <td className="r" style={{ width: 50 }}>{pinned('start_factor')}</td>
                       <td style={{ whiteSpace: 'nowrap' }}><Mark verdict={word.startsWith('yes') ? 'holds' : word.startsWith('no') ? 'fails' : 'tight'} /> {word}{rectifier ? ', crest not drawn' : ''}</td>
                       <td>{design.loads.length > 1 && <button className="act" onClick={() => drop(l.place, l.title)} aria-label={`Remove ${l.title}`}>remove</button>}</td>
                     </tr>

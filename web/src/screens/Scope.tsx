@@ -75,11 +75,11 @@ function Traces({ p, svg, cursors, drag, move, from, zoom }: TracesProps) {
   return (
     <svg ref={svg} className="plot" viewBox={`0 0 ${W} 476`} width="100%" role="img" aria-label="Waveforms of one output period">
       <defs><clipPath id="in"><rect x={L} y="0" width={W - L - 12} height="476" /></clipPath></defs>
-      {grid.map((g) => <g key={g}><line className="axis" x1={X(g * p.period)} x2={X(g * p.period)} y1="14" y2="428" /><text x={X(g * p.period)} y="446" textAnchor="middle">{text(g * p.period, 's')}</text></g>)}
+      {grid.map((g) => <g key={g}><line className="axis" x1={X(g * p.period)} x2={X(g * p.period)} y1="14" y2="428" /><text x={X(g * p.period)} y="446" textAnchor={X(g * p.period) > W - 30 ? 'end' : 'middle'}>{text(g * p.period, 's')}</text></g>)}
       {[14, 122, 230, 256, 340, 424].map((y) => <line key={y} className="axis" x1={L} x2={W - 12} y1={y} y2={y} />)}
       {[['', 14 + 4, scale.output, 'V'], ['0', 126, 0, ''], ['', 230, -scale.output, 'V'], ['', 260, scale.node, 'V'], ['0', 344, 0, ''], ['', 424, -scale.node, 'V']].map(([name, y, v, unit], i) => <text key={i} x={L - 6} y={Number(y)} textAnchor="end">{name || `${Math.round(Number(v))} ${unit}`}</text>)}
       <g clipPath="url(#in)" fill="none">
-        <path d={paths[1]} stroke="var(--hold)" strokeWidth="1.3" /><path d={paths[0]} stroke="var(--copper)" strokeWidth="2" /><path d={paths[2]} stroke="var(--slate)" strokeWidth="1" />
+        <path d={paths[1]} stroke="var(--hold)" strokeWidth={zoom > 1 ? 1.3 : 0.7} /><path d={paths[0]} stroke="var(--copper)" strokeWidth="2" /><path d={paths[2]} stroke="var(--slate)" strokeWidth={zoom > 4 ? 1.2 : zoom > 1 ? 0.7 : 0.28} />
       </g>
       <text className="word" x={W - 18} y="30" textAnchor="end" style={{ fill: 'var(--copper)' }}>output voltage</text>
       <text className="word" x={W - 18} y="46" textAnchor="end" style={{ fill: 'var(--hold)' }}>choke current, ±{shown(scale.choke, 'A').number} A full height</text>
@@ -117,12 +117,12 @@ function Harmonics({ p, limit }: { p: ScopePicture; limit: number }) {
   const high = p.harmonics.filter((h) => Math.abs(h.order - p.carrier_order) <= 8)
   const floor = -5
   const h = (v: number) => Math.max(0, ((Math.log10(Math.max(v / one, 1e-9)) - floor) / -floor) * 92)
-  const bars = [...low.map((x, i) => ({ x: 34 + i * 12, v: x.output, tone: x.order === 1 ? 'var(--copper)' : 'var(--slate)', name: i % 2 === 0 ? String(x.order) : '' })), ...high.map((x, i) => ({ x: 204 + i * 6.4, v: x.output, tone: 'var(--hold)', name: '' }))]
+  const bars = [...low.map((x, i) => ({ x: 46 + i * 11.4, v: x.output, tone: x.order === 1 ? 'var(--copper)' : 'var(--slate)', name: i % 2 === 0 ? String(x.order) : '' })), ...high.map((x, i) => ({ x: 208 + i * 6.4, v: x.output, tone: 'var(--hold)', name: '' }))]
   return (
     <svg className="plot" viewBox="0 0 320 132" width="100%" role="img" aria-label="Harmonics as bars, logarithmic, relative to the fundamental">
-      {[0, -1, -2, -3, -4].map((d) => <g key={d}><line className="axis" x1="30" x2="318" y1={104 - ((d - floor) / -floor) * 92} y2={104 - ((d - floor) / -floor) * 92} /><text x="27" y={108 - ((d - floor) / -floor) * 92} textAnchor="end">{d === 0 ? '100 %' : `${10 ** (d + 2)} %`}</text></g>)}
+      {[0, -1, -2, -3, -4].map((d) => <g key={d}><line className="axis" x1="42" x2="318" y1={104 - ((d - floor) / -floor) * 92} y2={104 - ((d - floor) / -floor) * 92} /><text x="39" y={108 - ((d - floor) / -floor) * 92} textAnchor="end">{d === 0 ? '100 %' : `${10 ** (d + 2)} %`}</text></g>)}
       {bars.map((b) => <g key={b.x}><rect x={b.x} y={104 - h(b.v)} width={b.x > 200 ? 5 : 9} height={h(b.v)} fill={b.tone} /><text x={b.x + 4} y="117" textAnchor="middle">{b.name}</text></g>)}
-      <line className="limit" x1="30" x2="318" y1={104 - h(limit * one)} y2={104 - h(limit * one)} /><text className="word" x="258" y="129" textAnchor="middle">around {Math.round(p.carrier_order)} × f_o</text><text className="word" x="318" y={100 - h(limit * one)} textAnchor="end">THD limit</text>
+      <line className="limit" x1="42" x2="318" y1={104 - h(limit * one)} y2={104 - h(limit * one)} /><text className="word" x="258" y="129" textAnchor="middle">near the {Math.round(p.carrier_order)}th</text><text className="word" x="318" y={100 - h(limit * one)} textAnchor="end">THD limit</text>
     </svg>
   )
 }

@@ -5,7 +5,7 @@ import { useState } from 'react'
 import { Link, useNavigate } from 'react-router'
 import { call, type AloneStage, type Design, type ProjectRow } from '../api'
 import { Ask } from '../ui/Ask'
-import { Logo, Mark } from '../ui/Mark'
+import { Logo } from '../ui/Mark'
 
 export function Shelf() {
   const projects = useQuery({ queryKey: ['projects'], queryFn: () => call<ProjectRow[]>('projects') })
@@ -47,7 +47,7 @@ export function Shelf() {
         {projects.data?.length === 0 && <p className="quiet">The shelf is empty. Begin with a brief: what shall be fed, and from which battery.</p>}
         <h2 className="cap" style={{ marginTop: 40 }}>Just one stage <span className="filter">a bootstrap capacitor, a precharge resistor: its ports become givens</span></h2>
         <div className="shelf">
-          {stages.data?.map((s) => <Link className="tile" key={s.name} to={`/alone/${s.name}`}><Mark verdict="holds" size={20} /><span className="head">{s.title}</span><span className="quiet">{s.figures.slice(0, 3).map((f) => f.title.toLowerCase()).join(', ')} …</span></Link>)}
+          {stages.data?.map((s) => <Link className="tile" key={s.name} to={`/alone/${s.name}`}><svg width="16" height="16" viewBox="0 0 16 16" aria-hidden="true"><path d="M8 1l7 7-7 7-7-7Z" fill="var(--copper)" /></svg><span className="head">{s.title}</span><span className="quiet">{s.figures.slice(0, 3).map((f) => f.title.toLowerCase()).join(', ')} …</span></Link>)}
         </div>
         <p className="quiet" style={{ marginTop: 36, fontSize: 13.5 }}>Results are design aids. Ratings, standards, local regulations and licensed practice prevail; prototypes must be verified by measurement.</p>
       </main>

@@ -62,7 +62,7 @@ export function StageSheet() {
 function Given({ place, select }: { place: string; select: (key: string) => void }) {
   const { meta, sheet, design, edit } = useWorkspace()
   const here = meta!.places.find((p) => p.name === place)!
-  const givens = Object.entries(meta!.figures).filter(([, f]) => f.place === place && f.kind === 'given')
+  const givens = Object.entries(meta!.figures).filter(([, f]) => f.place === place && f.kind === 'given' && (f.low === null || f.low !== f.high))
   const choices = Object.entries(meta!.choices).filter(([, c]) => c.place === place && Object.keys(c.options).length > 1)
   const pins = Object.entries(design.pins).filter(([k]) => k.startsWith(`${place}.`))
   return (
@@ -125,7 +125,7 @@ function Ledger({ place, title, open, select }: { place: string; title: string; 
               <tr key={key} className={open === key ? 'open' : ''} onClick={() => select(key)} data-figure={key}>
                 <td className="mark"><Mark verdict={pick.fits ? 'holds' : 'tight'} /></td>
                 <td className="name"><button>{p.title}</button></td><td />
-                <td className={pick.pinned ? 'v pinned' : 'v'} colSpan={3}>{former[key] !== undefined && null}<span className="num">{pick.quantity > 1 ? `${pick.quantity} × ` : ''}{pick.part}</span>{!pick.fits && <span className="unit">nearest: none fits</span>}</td>
+                <td className={pick.pinned ? 'v pinned' : 'v'} colSpan={3}><span className="num">{pick.quantity > 1 ? `${pick.quantity} × ` : ''}{pick.part}</span>{!pick.fits && <span className="unit">nearest: none fits</span>}</td>
               </tr>
             )
           })}

@@ -80,7 +80,7 @@ function Wide({ meta, sheet, path, corner, width, open, go, tell }: Drawn) {
             {hung[i]!.map((a, k) => {
               const mark = placeVerdict(meta, sheet, a.name, corner)
               const column = hung[i]!.length > 1 ? (k % 2) : 0
-              const left = x(i) - (hung[i]!.length > 1 ? step / 2 - 12 : 34) + column * (step / 2 - 6)
+              const left = x(i) - (hung[i]!.length > 1 ? step / 2 - 8 : 34) + column * Math.min(78, step / 2 + 8)
               const top = 102 + Math.floor(k / 2) * 17
               return (
                 <g key={a.name} className="spot" role="link" tabIndex={0} aria-label={`${a.title} on ${p.title}: ${mark}`} onClick={() => go(a.name)} onKeyDown={(e) => { if (e.key === 'Enter') go(a.name) }} data-place={a.name} data-verdict={mark}>

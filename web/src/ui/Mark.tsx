@@ -16,7 +16,7 @@ export function Rhombus({ x, y, r, verdict }: { x: number; y: number; r: number;
 
 export function Mark({ verdict, size = 15 }: { verdict: Verdict; size?: number }) {
   return (
-    <svg width={size} height={size} viewBox="0 0 16 16" role="img" aria-label={verdict}>
+    <svg className="verdict" width={size} height={size} viewBox="0 0 16 16" role="img" aria-label={verdict}>
       <Rhombus x={8} y={8} r={6.4} verdict={verdict} />
     </svg>
   )

@@ -15,6 +15,8 @@ const WORDS: [RegExp, string][] = [[/\\lambda/g, 'λ'], [/\\delta/g, 'δ'], [/\\
 
 /** A short TeX symbol as running text with real subscripts; whole formulas are typeset elsewhere. */
 export function Symbol({ tex }: { tex: string }) {
+  const ratio = tex.match(/^\(?([A-Za-z_]+)\/([A-Za-z_]+)\)?(.*)$/)
+  if (ratio) return <><Symbol tex={ratio[1]!} /><span className="sym">/</span><Symbol tex={`${ratio[2]}${ratio[3]?.startsWith('_') ? `,${ratio[3].slice(1)}` : ''}`} /></>
   let plain = tex.replace(/\\(mathrm|text|tfrac|hat|check|lfloor|rceil|left|right|,|;|!)/g, '').replace(/\\circ/g, '°')
   for (const [from, to] of WORDS) plain = plain.replace(from, to)
   plain = plain.replace(/\\/g, '')

@@ -7,7 +7,7 @@ flows through the capacitors and stands across the inductors gives the derivativ
 
 from collections.abc import Sequence
 from dataclasses import dataclass
-from typing import Literal
+from typing import Any, Literal
 
 import numpy as np
 from numpy.typing import NDArray
@@ -40,8 +40,8 @@ class StateSpace:
     states: tuple[str, ...]
     inputs: tuple[str, ...]
     nodes: tuple[str, ...]
-    node_x: Array
-    node_u: Array
+    node_x: NDArray[Any]
+    node_u: NDArray[Any]
 
 
 def state_space(elements: Sequence[Element]) -> StateSpace:
@@ -91,4 +91,12 @@ def state_space(elements: Sequence[Element]) -> StateSpace:
             across = sum(sign * solution[at[node]] for node, sign in ((e.plus, 1.0), (e.minus, -1.0)) if node != GROUND)
             rates[k] = np.asarray(across) / e.value
     n = len(states)
-    return StateSpace(rates[:, :n], rates[:, n:], tuple(e.name for e in states), tuple(e.name for e in sources), nodes, solution[:len(nodes), :n], solution[:len(nodes), n:])
+    return StateSpace(
+        rates[:, :n],
+        rates[:, n:],
+        tuple(e.name for e in states),
+        tuple(e.name for e in sources),
+        nodes,
+        solution[: len(nodes), :n],
+        solution[: len(nodes), n:],
+    )

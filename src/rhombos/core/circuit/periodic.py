@@ -5,6 +5,8 @@ which gives the starting state directly: no transient is waited for.
 """
 
 from dataclasses import dataclass
+from itertools import pairwise
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -59,10 +61,10 @@ def _merge(edges: Edges, times: Array) -> tuple[Array, Array, NDArray[np.intp]]:
     place[order] = np.arange(len(order))
     is_edge = (order >= 1) & (order <= len(edges.times))
     levels = np.concatenate([[edges.start], edges.levels])[np.cumsum(is_edge)]
-    return merged, levels, place[1 + len(edges.times):-1]
+    return merged, levels, place[1 + len(edges.times) : -1]
 
 
-def _mode(value: complex | float, drive: complex | float, merged: Array, levels: Array, period: float) -> NDArray[np.complex128] | Array:
+def _mode(value: complex | float, drive: complex | float, merged: Array, levels: Array, period: float) -> NDArray[Any]:
     """One modal state at every merged time, repeating over the period."""
     h = np.diff(merged)
     gain = np.expm1(value * h) / value
@@ -71,15 +73,16 @@ def _mode(value: complex | float, drive: complex | float, merged: Array, levels:
     bounds = np.searchsorted(merged, np.linspace(0, period, blocks + 1)[1:-1])
     z = np.zeros(len(merged), dtype=np.result_type(type(value), float))
     starts = [0, *[int(b) for b in bounds], len(h)]
-    for first, last in zip(starts[:-1], starts[1:], strict=True):
+    for first, last in pairwise(starts):
         if last <= first:
             continue
-        local = merged[first + 1:last + 1] - merged[first]
+        local = merged[first + 1 : last + 1] - merged[first]
         if last - first == 1:
             z[last] = np.exp(value * local[0]) * z[first] + inflow[first]
             continue
         growth = np.exp(value * local)
-        z[first + 1:last + 1] = growth * (z[first] + np.cumsum(inflow[first:last] / growth))
+        z[first + 1 : last + 1] = growth * (z[first] + np.cumsum(inflow[first:last] / growth))
     # z now holds the response from rest; the repeating solution adds z_0·e^(λ·t) with z_0 = z(T)/(1 − e^(λ·T)).
     start = z[-1] / -np.expm1(value * period)
-    return z + start * np.exp(value * merged)
+    repeating: NDArray[Any] = z + start * np.exp(value * merged)
+    return repeating

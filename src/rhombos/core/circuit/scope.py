@@ -65,8 +65,17 @@ class Picture:
     meters: dict[str, Meter]
 
 
-def setting_from(sheet: Sheet, corner: str, *, load: str = "brief", unipolar: bool | None = None, natural: bool | None = None, carrier: float | None = None) -> Setting:
+def setting_from(
+    sheet: Sheet,
+    corner: str,
+    *,
+    load: str = "brief",
+    unipolar: bool | None = None,
+    natural: bool | None = None,
+    carrier: float | None = None,
+) -> Setting:
     """The setting of a solved sheet at a corner. `load`: "brief" (R-L of its P and Q), "resistive" (R of its P), "none"."""
+
     def at(key: str) -> float:
         return sheet.at(key, corner)
 
@@ -79,10 +88,21 @@ def setting_from(sheet: Sheet, corner: str, *, load: str = "brief", unipolar: bo
     elif load != "brief":
         raise ValueError(f"load {load!r} is not one of brief, resistive, none")
     return Setting(
-        link=link, index=at("filter.node_peak_voltage") / link, frequency=at("output.output_frequency"), carrier=carrier or at("bridge.carrier_frequency"),
-        inductance=at("filter.filter_inductance"), resistance=at("filter.choke_resistance"), capacitance=at("filter.filter_capacitance"), damping_capacitance=at("filter.damping_capacitance"),
-        damping_resistance=at("filter.damping_resistor"), power=power, reactive_power=reactive, voltage=at("output.rated_output_voltage"),
-        unipolar=at("bridge.carrier_multiple") == 2 if unipolar is None else unipolar, natural=at("bridge.natural") == 1 if natural is None else natural)
+        link=link,
+        index=at("filter.node_peak_voltage") / link,
+        frequency=at("output.output_frequency"),
+        carrier=carrier or at("bridge.carrier_frequency"),
+        inductance=at("filter.filter_inductance"),
+        resistance=at("filter.choke_resistance"),
+        capacitance=at("filter.filter_capacitance"),
+        damping_capacitance=at("filter.damping_capacitance"),
+        damping_resistance=at("filter.damping_resistor"),
+        power=power,
+        reactive_power=reactive,
+        voltage=at("output.rated_output_voltage"),
+        unipolar=at("bridge.carrier_multiple") == 2 if unipolar is None else unipolar,
+        natural=at("bridge.natural") == 1 if natural is None else natural,
+    )
 
 
 def circuit(setting: Setting) -> list[Element]:
@@ -100,7 +120,10 @@ def circuit(setting: Setting) -> list[Element]:
         resistance = setting.voltage**2 * setting.power / apparent
         if setting.reactive_power > 1e-6 * setting.power:
             reactance = setting.voltage**2 * setting.reactive_power / apparent
-            elements += [Element("R", "load", "out", "l", resistance), Element("L", "load_inductance", "l", "0", reactance / (2 * np.pi * setting.frequency))]
+            elements += [
+                Element("R", "load", "out", "l", resistance),
+                Element("L", "load_inductance", "l", "0", reactance / (2 * np.pi * setting.frequency)),
+            ]
         else:
             elements.append(Element("R", "load", "out", "0", resistance))
     return elements
@@ -121,20 +144,37 @@ def picture(setting: Setting, samples: int = SAMPLES) -> Picture:
     high = np.sqrt(np.sum(amplitudes[THD_ORDER:] ** 2))
     shown = orders[: min(SHOWN_ORDER, len(orders))]
     smooth = _below(output, THD_ORDER)
-    return Picture(times, solved.level, choke, output, edges, shown, amplitudes[: len(shown)], edges.harmonics(shown), float(low / fundamental), float(high / fundamental),
-                   float(np.ptp(output - smooth)), float(np.max(np.abs(choke - _below(choke, THD_ORDER))) * 2),
-                   {"output": meter(output), "node": node_meter(edges)})
+    return Picture(
+        times,
+        solved.level,
+        choke,
+        output,
+        edges,
+        shown,
+        amplitudes[: len(shown)],
+        edges.harmonics(shown),
+        float(low / fundamental),
+        float(high / fundamental),
+        float(np.ptp(output - smooth)),
+        float(np.max(np.abs(choke - _below(choke, THD_ORDER))) * 2),
+        {"output": meter(output), "node": node_meter(edges)},
+    )
 
 
 def _below(wave: Array, order: int) -> Array:
     spectrum = np.fft.rfft(wave)
-    spectrum[order + 1:] = 0
+    spectrum[order + 1 :] = 0
     return np.fft.irfft(spectrum, len(wave))
 
 
 def meter(wave: Array) -> Meter:
     """What three kinds of meter show on a wave sampled evenly over one period."""
-    return Meter(float(np.sqrt(np.mean(wave**2))), float(np.pi / (2 * np.sqrt(2)) * np.mean(np.abs(wave))), float(np.max(np.abs(wave)) / np.sqrt(2)), float(np.max(np.abs(wave))))
+    return Meter(
+        float(np.sqrt(np.mean(wave**2))),
+        float(np.pi / (2 * np.sqrt(2)) * np.mean(np.abs(wave))),
+        float(np.max(np.abs(wave)) / np.sqrt(2)),
+        float(np.max(np.abs(wave))),
+    )
 
 
 def node_meter(edges: Edges) -> Meter:

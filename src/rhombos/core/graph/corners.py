@@ -62,14 +62,16 @@ class CornerSet:
         return np.array([1.0 if c.surge else 0.0 for c in self.corners])
 
 
-STANDARD = CornerSet((
-    Corner("lowest_full", "lowest full", LOWEST, 1.0),
-    Corner("lowest_surge", "lowest surge", LOWEST, 1.0, surge=True),
-    Corner("nominal_full", "nominal full", NOMINAL, 1.0),
-    Corner("nominal_half", "nominal half", NOMINAL, 0.5),
-    Corner("nominal_tenth", "nominal tenth", NOMINAL, 0.1),
-    Corner("nominal_none", "nominal none", NOMINAL, 0.0),
-    Corner("highest_full", "highest full", HIGHEST, 1.0),
-    Corner("highest_surge", "highest surge", HIGHEST, 1.0, surge=True),
-    Corner("highest_none", "highest none", HIGHEST, 0.0),
-))
+STANDARD = CornerSet(
+    (
+        Corner("lowest_full", "lowest full", LOWEST, 1.0),
+        Corner("lowest_surge", "lowest surge", LOWEST, 1.0, surge=True),
+        Corner("nominal_full", "nominal full", NOMINAL, 1.0),
+        Corner("nominal_half", "nominal half", NOMINAL, 0.5),
+        Corner("nominal_tenth", "nominal tenth", NOMINAL, 0.1),
+        Corner("nominal_none", "nominal none", NOMINAL, 0.0),
+        Corner("highest_full", "highest full", HIGHEST, 1.0),
+        Corner("highest_surge", "highest surge", HIGHEST, 1.0, surge=True),
+        Corner("highest_none", "highest none", HIGHEST, 0.0),
+    )
+)

@@ -95,7 +95,8 @@ class Figure:
         named = set(placeholders(self.tex, self.params))
         if named != set(self.params):
             raise DeclarationError(
-                f"the TeX of {self.name!r} names {sorted(named)}, its parameters are {sorted(self.params)}", name=self.name)
+                f"the TeX of {self.name!r} names {sorted(named)}, its parameters are {sorted(self.params)}", name=self.name
+            )
 
 
 def placeholders(tex: str, params: Sequence[str]) -> list[str]:
@@ -207,13 +208,39 @@ class Stage:
             raise DeclarationError(f"stage {self.name!r} makes {figure.name!r} twice", name=figure.name, stage=self.name)
         self.figures[figure.name] = figure
 
-    def given(self, *, unit: str, symbol: str = "", low: float | None = None, high: float | None = None,
-              title: str = "", group: str = "", judgement: bool = False, source: str = "") -> Callable[[Callable[[], float]], Callable[[], float]]:
+    def given(
+        self,
+        *,
+        unit: str,
+        symbol: str = "",
+        low: float | None = None,
+        high: float | None = None,
+        title: str = "",
+        group: str = "",
+        judgement: bool = False,
+        source: str = "",
+    ) -> Callable[[Callable[[], float]], Callable[[], float]]:
         """Declare a given: the decorated function returns its starting value."""
+
         def declare(fn: Callable[[], float]) -> Callable[[], float]:
-            self.add(Figure(fn.__name__, "given", unit, symbol, _sentence(fn), title=title or _title(fn.__name__), group=group, low=low,
-                            high=high, default=float(fn()), judgement=judgement, source=source))
+            self.add(
+                Figure(
+                    fn.__name__,
+                    "given",
+                    unit,
+                    symbol,
+                    _sentence(fn),
+                    title=title or _title(fn.__name__),
+                    group=group,
+                    low=low,
+                    high=high,
+                    default=float(fn()),
+                    judgement=judgement,
+                    source=source,
+                )
+            )
             return fn
+
         return declare
 
     def _formula(self, kind: Kind, options: dict[str, Any]) -> Callable[[Callable[..., Any]], Callable[..., Any]]:
@@ -225,6 +252,7 @@ class Stage:
             options.setdefault("symbol", "")
             self.add(Figure(name=fn.__name__, kind=kind, sentence=_sentence(fn), fn=fn, example=example, **options))
             return fn
+
         return declare
 
     def build(self, **options: Any) -> Callable[[Callable[..., Any]], Callable[..., Any]]:
@@ -235,18 +263,58 @@ class Stage:
         """Declare an operation figure (a value per corner): unit, tex, source and optionally symbol, start, example."""
         return self._formula("operation", options)
 
-    def pick(self, name: str, part_type: str, columns: Mapping[str, tuple[str, str, str]], *, prefix: str = "", title: str = "",
-             quantities: Sequence[int] = (1,), pieces: int = 1, source: str = "", group: str = "") -> Callable[[Callable[..., list[Need]]], Callable[..., list[Need]]]:
+    def pick(
+        self,
+        name: str,
+        part_type: str,
+        columns: Mapping[str, tuple[str, str, str]],
+        *,
+        prefix: str = "",
+        title: str = "",
+        quantities: Sequence[int] = (1,),
+        pieces: int = 1,
+        source: str = "",
+        group: str = "",
+    ) -> Callable[[Callable[..., list[Need]]], Callable[..., list[Need]]]:
         """Declare a pick of a part; `columns` maps the part's columns to (unit, symbol, sentence)."""
+
         def declare(fn: Callable[..., list[Need]]) -> Callable[..., list[Need]]:
             prefix_ = prefix or f"{name}_"
-            self.picks[name] = Pick(name, part_type, prefix_, fn, _sentence(fn), title or _title(name), tuple(quantities), pieces, source, group)
-            for column, (unit, symbol, sentence) in {**columns, "quantity": ("", "n", f"How many of the part stand in parallel: {title or _title(name)}.")}.items():
-                self.add(Figure(prefix_ + column, "published", unit, symbol, sentence, title=_title(prefix_ + column), group=group, owner=name, column=column))
+            self.picks[name] = Pick(
+                name, part_type, prefix_, fn, _sentence(fn), title or _title(name), tuple(quantities), pieces, source, group
+            )
+            for column, (unit, symbol, sentence) in {
+                **columns,
+                "quantity": ("", "n", f"How many of the part stand in parallel: {title or _title(name)}."),
+            }.items():
+                self.add(
+                    Figure(
+                        prefix_ + column,
+                        "published",
+                        unit,
+                        symbol,
+                        sentence,
+                        title=_title(prefix_ + column),
+                        group=group,
+                        owner=name,
+                        column=column,
+                    )
+                )
             return fn
+
         return declare
 
-    def choice(self, name: str, options: Mapping[str, Option], columns: Mapping[str, tuple[str, str, str]], *, default: str, sentence: str, title: str = "", group: str = "") -> None:
+    def choice(
+        self,
+        name: str,
+        options: Mapping[str, Option],
+        columns: Mapping[str, tuple[str, str, str]],
+        *,
+        default: str,
+        sentence: str,
+        title: str = "",
+        group: str = "",
+    ) -> None:
         """Declare a choice; `columns` maps each number of its rows to (unit, symbol, sentence)."""
         for key, option in options.items():
             if set(option.numbers) != set(columns):
@@ -255,12 +323,27 @@ class Stage:
         for column, (unit, symbol, text) in columns.items():
             self.add(Figure(column, "published", unit, symbol, text, title=_title(column), group=group, owner=name, column=column))
 
-    def check(self, name: str, *, demand: str, capability: str, harm: Harm, sentence: str, why: str, title: str = "",
-              fail: float | str = 1.0, hold: float | str = 1.1, remedies: Sequence[Move] = (), no_demand: str = "no demand") -> None:
+    def check(
+        self,
+        name: str,
+        *,
+        demand: str,
+        capability: str,
+        harm: Harm,
+        sentence: str,
+        why: str,
+        title: str = "",
+        fail: float | str = 1.0,
+        hold: float | str = 1.1,
+        remedies: Sequence[Move] = (),
+        no_demand: str = "no demand",
+    ) -> None:
         """Declare a check; `sentence` may name `{demand}`, `{capability}`, `{margin}` and `{corner}`."""
         if name in self.checks:
             raise DeclarationError(f"stage {self.name!r} has the check {name!r} twice", name=name)
-        self.checks[name] = Check(name, title or _title(name), demand, capability, fail, hold, harm, sentence, why, tuple(remedies), no_demand)
+        self.checks[name] = Check(
+            name, title or _title(name), demand, capability, fail, hold, harm, sentence, why, tuple(remedies), no_demand
+        )
 
     def include(self, other: "Stage", *, without: Sequence[str] = ()) -> None:
         """Take over all that another template declares, but what `without` names: two front ends share most figures."""

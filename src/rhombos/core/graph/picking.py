@@ -67,8 +67,17 @@ def runners_up(state: PickState, candidates: Candidates, most: int = 8) -> list[
         if index > chosen and reason.margin < 1:
             continue
         code = candidates.table.codes[int(candidates.rows[index])]
-        rows.append({"part": code, "quantity": int(candidates.quantity[index]), "fits": reason.margin >= 1,
-                     "need": reason.name, "capability": reason.capability, "demand": reason.demand, "unit": reason.unit})
+        rows.append(
+            {
+                "part": code,
+                "quantity": int(candidates.quantity[index]),
+                "fits": reason.margin >= 1,
+                "need": reason.name,
+                "capability": reason.capability,
+                "demand": reason.demand,
+                "unit": reason.unit,
+            }
+        )
     return rows
 
 

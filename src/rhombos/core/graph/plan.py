@@ -57,7 +57,13 @@ class Plan:
             for i in self.order:
                 if any(a in loose for a in self.args[i]):
                     loose.add(i)
-        self.moving = [i for i in self.order if i in loose and self.kinds[i] in ("build", "pick", "operation", "collected") and (i not in self.pinned or self.kinds[i] == "pick")]
+        self.moving = [
+            i
+            for i in self.order
+            if i in loose
+            and self.kinds[i] in ("build", "pick", "operation", "collected")
+            and (i not in self.pinned or self.kinds[i] == "pick")
+        ]
         self.read_by_operation = {a for i in operations for a in self.args[i] if self.kinds[a] == "build"}
         self.items_after_build = [item for item in self.items if item.tears or any(i in loose for i in item.nodes)]
 
@@ -101,7 +107,7 @@ class Plan:
                         continue
                     if state[arg] == 1:
                         trail = [n for n, _ in stack]
-                        cycle = [nodes[n].key for n in trail[trail.index(arg):]]
+                        cycle = [nodes[n].key for n in trail[trail.index(arg) :]]
                         raise WiringError("a loop has no starting value: " + " → ".join([*cycle, cycle[0]]), cycle=cycle)
                     state[arg] = 1
                     stack.append((arg, iter(self.args[arg])))

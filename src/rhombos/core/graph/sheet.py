@@ -11,7 +11,7 @@ from rhombos.core.graph.numeric import DOES_NOT_APPLY, UNKNOWN, Cause, Values
 from rhombos.core.graph.wiring import Node, WiredCheck, WiredPick, Wiring
 
 if TYPE_CHECKING:
-    from rhombos.core.graph.solve import Inputs
+    from rhombos.core.graph.inputs import Inputs
 
 FAILS, UNKNOWN_VERDICT, TIGHT, HOLDS = 0, 1, 2, 3
 VERDICTS = ("fails", "unknown", "tight", "holds")
@@ -106,7 +106,9 @@ class Sheet:
             seen.add(node)
             for cause in self.causes.get(node, []):
                 if _at(cause.where, corner):
-                    return cause.sentence.format(**{k: f"{float(_at(np.asarray(v, dtype=float), corner)):.4g}" for k, v in cause.numbers.items()})
+                    return cause.sentence.format(
+                        **{k: f"{float(_at(np.asarray(v, dtype=float), corner)):.4g}" for k, v in cause.numbers.items()}
+                    )
             queue.extend(a for a in self.wiring.nodes[node].args if a in self.masks)
         node_key = self.wiring.nodes[index].key
         return f"{node_key} has no value here: its formula is not a number for these inputs"

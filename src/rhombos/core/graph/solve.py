@@ -4,23 +4,22 @@ Every solve starts from declared starting values, never from an earlier sheet, s
 same sheet whatever was typed before.
 """
 
-from collections.abc import Mapping
-from dataclasses import dataclass, field
-from functools import lru_cache
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 import numpy as np
 from numpy.typing import NDArray
 
-from rhombos.core.graph.corners import STANDARD, CornerSet
-from rhombos.core.graph.errors import InputError, SolveError
+from rhombos.core.graph.corners import CornerSet
+from rhombos.core.graph.errors import SolveError
+from rhombos.core.graph.inputs import Build, Inputs, PartChoice
 from rhombos.core.graph.loops import TOLERANCE, iterate
 from rhombos.core.graph.numeric import Cause, Values, context
 from rhombos.core.graph.picking import decide
 from rhombos.core.graph.plan import Plan
 from rhombos.core.graph.sheet import PickState, Sheet
-from rhombos.core.graph.wiring import LineUp, Wiring
-from rhombos.core.parts.table import Candidates, Catalogue
+
+if TYPE_CHECKING:
+    from rhombos.core.graph.model import Model
 
 MOST_OUTER_PASSES = 20
 SAFE_SIDE_FROM = 4
@@ -28,142 +27,10 @@ SAME = 1e-7
 ROUGH = 1e-6
 
 
-@dataclass(frozen=True)
-class PartChoice:
-    """A pinned pick: this part, this many in parallel."""
-
-    part: str
-    quantity: int = 1
-
-
-@dataclass(frozen=True)
-class Pin:
-    """A figure held at a value (one, or one per corner), or a pick held at a part, with the reason."""
-
-    value: Any
-    reason: str = ""
-
-
-@dataclass(frozen=True)
-class Inputs:
-    """What a person decides: givens, choices and pins by `place.name`. An array (variants, 1) makes a sweep."""
-
-    givens: Mapping[str, Any] = field(default_factory=dict)
-    choices: Mapping[str, str] = field(default_factory=dict)
-    pins: Mapping[str, Pin] = field(default_factory=dict)
-
-    def with_given(self, key: str, value: Any) -> "Inputs":
-        return Inputs({**self.givens, key: value}, self.choices, self.pins)
-
-    def with_pin(self, key: str, value: Any, reason: str = "") -> "Inputs":
-        return Inputs(self.givens, self.choices, {**self.pins, key: Pin(value, reason)})
-
-
-@dataclass(frozen=True)
-class Build:
-    """Everything a sheet decided: values of build figures and published columns by node."""
-
-    values: Mapping[int, Any]
-    picks: Mapping[int, PickState]
-
-
-class Model:
-    """A line-up with its catalogue, put together once and solved many times."""
-
-    def __init__(self, lineup: LineUp, catalogue: Catalogue) -> None:
-        self.wiring = Wiring(lineup)
-        self.catalogue = catalogue
-        self.candidates = {p.index: Candidates(catalogue[p.pick.part_type], p.pick.quantities, p.pick.pieces) for p in self.wiring.picks}
-        self.plan = lru_cache(maxsize=64)(self._plan)
-        self.plan(frozenset())
-        self._defaults = {n.index: float(n.figure.default) for n in self.wiring.nodes if n.figure.kind == "given" and isinstance(n.figure.default, float)}
-        self.choices = {f"{place.name}.{name}": (place, choice) for place in lineup.places for name, choice in place.stage.choices.items()}
-        self._options = {(key, option): [(self.wiring.index[f"{place.name}.{column}"], float(number)) for column, number in row.numbers.items()]
-                         for key, (place, choice) in self.choices.items() for option, row in choice.options.items()}
-
-    def _plan(self, pinned: frozenset[int]) -> Plan:
-        return Plan(self.wiring, pinned)
-
-    def solve(self, inputs: Inputs, corners: CornerSet = STANDARD, build: Build | None = None) -> Sheet:
-        """Solve at all corners. With `build` the design is held, without it every build figure is decided."""
-        with np.errstate(all="ignore"):
-            return Run(self, inputs, corners, build).sheet()
-
-    def build_of(self, sheet: Sheet) -> Build:
-        """The build of a sheet, to be held for a curve, a tolerance study or a bench prediction."""
-        kinds = ("build", "published", "pick")
-        return Build({n.index: sheet.values[n.index] for n in self.wiring.nodes if n.figure.kind in kinds}, dict(sheet.picks))
-
-    def leaf_values(self, inputs: Inputs, corners: CornerSet) -> tuple[list[Any], frozenset[int]]:
-        """Starting contents: corners, givens, choices and pins; refuses what is not allowed, naming the field."""
-        wiring = self.wiring
-        values: list[Any] = [None] * len(wiring.nodes)
-        for index, default in self._defaults.items():
-            values[index] = default
-        for name, array in (("source_level", corners.level), ("load_fraction", corners.load), ("surge", corners.surge)):
-            values[wiring.index[f"corner.{name}"]] = array
-        for key, (_, choice) in self.choices.items():
-            option = inputs.choices.get(key, choice.default)
-            if option not in choice.options:
-                raise InputError(f"{key}: {option!r} is not one of {', '.join(choice.options)}", field=key, given=option, allowed=list(choice.options))
-            for index, number in self._options[key, option]:
-                values[index] = number
-        for key in inputs.choices:
-            if key not in self.choices:
-                raise InputError(f"the line-up has no choice {key!r}", field=key, given=inputs.choices[key], allowed=sorted(self.choices))
-        for key, value in inputs.givens.items():
-            index = self._checked(key, value, "given")
-            values[index] = _leaf(value)
-        pinned = []
-        for key, pin in inputs.pins.items():
-            index = self._pin_index(key, pin)
-            pinned.append(index)
-            if not isinstance(pin.value, PartChoice):
-                values[index] = _leaf(pin.value)
-        return values, frozenset(pinned)
-
-    def _checked(self, key: str, value: Any, kind: str) -> int:
-        index = self.wiring.index.get(key)
-        if index is None or self.wiring.nodes[index].figure.kind != kind:
-            raise InputError(f"the line-up has no {kind} {key!r}", field=key, given=_plain(value), allowed=f"a {kind} of the line-up")
-        figure = self.wiring.nodes[index].figure
-        low, high = figure.low, figure.high
-        array = np.asarray(value, dtype=float)
-        if not np.isfinite(array).all() or (low is not None and (array < low).any()) or (high is not None and (array > high).any()):
-            raise InputError(f"{key}: {_plain(value)} {figure.unit} is outside {low} to {high} {figure.unit}".replace("  ", " "),
-                             field=key, given=_plain(value), allowed={"low": low, "high": high, "unit": figure.unit})
-        return index
-
-    def _pin_index(self, key: str, pin: Pin) -> int:
-        index = self.wiring.index.get(key)
-        kinds = ("pick",) if isinstance(pin.value, PartChoice) else ("build", "operation", "published")
-        if index is None or self.wiring.nodes[index].figure.kind not in kinds:
-            raise InputError(f"{key!r} cannot be pinned: it is not a figure of this line-up that is computed", field=key, given=_plain(pin.value), allowed="a computed figure")
-        if isinstance(pin.value, PartChoice):
-            table = self.catalogue[next(p for p in self.wiring.picks if p.index == index).pick.part_type]
-            if pin.value.part not in table.row_of:
-                raise InputError(f"{key}: the catalogue has no {table.type} {pin.value.part!r}", field=key, given=pin.value.part, allowed=list(table.codes))
-        else:
-            array = np.asarray(pin.value, dtype=float)
-            if not np.isfinite(array).all():
-                raise InputError(f"{key}: a pin must be a finite number, given {_plain(pin.value)}", field=key, given=_plain(pin.value), allowed="a finite number")
-        return index
-
-
-def _leaf(value: Any) -> Any:
-    """A plain number for one value, an array with its corner axis for more."""
-    array = np.asarray(value, dtype=float)
-    return float(array.reshape(-1)[0]) if array.size == 1 and array.ndim < 2 else np.atleast_1d(array)
-
-
-def _plain(value: Any) -> Any:
-    return value.tolist() if isinstance(value, np.ndarray) else value
-
-
 class Run:
     """One solve in progress."""
 
-    def __init__(self, model: Model, inputs: Inputs, corners: CornerSet, build: Build | None) -> None:
+    def __init__(self, model: "Model", inputs: Inputs, corners: CornerSet, build: Build | None) -> None:
         self.model = model
         self.wiring = model.wiring
         self.inputs = inputs
@@ -300,7 +167,12 @@ class Run:
 
     def _fail_loop(self, index: int, where: NDArray[np.bool_], residual: Values, passes: int) -> None:
         key = self.wiring.nodes[index].key
-        cause = Cause(2, where, f"the loop through {key} does not settle: it runs away, residual {{residual}} after {passes} passes", {"residual": residual})
+        cause = Cause(
+            2,
+            where,
+            f"the loop through {key} does not settle: it runs away, residual {{residual}} after {passes} passes",
+            {"residual": residual},
+        )
         value = np.atleast_1d(self.values[index])
         shape = np.broadcast_shapes(value.shape, where.shape)
         mask = np.zeros(shape, dtype=np.int8)
@@ -314,7 +186,9 @@ class Run:
         kind = plan.kinds[index]
         if kind == "pick":
             args = [values[a] for a in plan.args[index]] if index not in self.pinned else [values[a] for a in self.wiring.nodes[index].args]
-            self.picks[index] = decide(self.pick_of[index], self.model.candidates[index], args, self.picks.get(index), self.part_pins.get(index), self.outer)
+            self.picks[index] = decide(
+                self.pick_of[index], self.model.candidates[index], args, self.picks.get(index), self.part_pins.get(index), self.outer
+            )
             self._publish(index)
             return
         fn = plan.functions[index]
@@ -339,7 +213,10 @@ class Run:
             return float(out)
         if out.shape[-1] != 1:
             key = self.wiring.nodes[index].key
-            raise SolveError(f"{key} is a build figure, yet it differs from corner to corner: reduce it with highest(), lowest() or highest_lasting()", key=key)
+            raise SolveError(
+                f"{key} is a build figure, yet it differs from corner to corner: reduce it with highest(), lowest() or highest_lasting()",
+                key=key,
+            )
         return float(out[0]) if out.ndim == 1 else out
 
     def _publish(self, index: int) -> None:
@@ -371,7 +248,11 @@ class Run:
             shape = np.broadcast_shapes(mask.shape, out.shape)
             self.masks[index] = np.broadcast_to(mask, shape)
             gone_values = np.where(mask > 0, np.nan, out)
-            self.values[index] = float(gone_values[0]) if self.plan.kinds[index] == "build" and gone_values.size == 1 and gone_values.ndim == 1 else gone_values
+            self.values[index] = (
+                float(gone_values[0])
+                if self.plan.kinds[index] == "build" and gone_values.size == 1 and gone_values.ndim == 1
+                else gone_values
+            )
 
     def _finish(self) -> Sheet:
         computed: dict[int, Values] = {}
@@ -388,8 +269,22 @@ class Run:
                     candidates = self.model.candidates[pick.index]
                     numbers = candidates.quantity if column == "quantity" else candidates.columns[column]
                     computed[index] = np.atleast_1d(numbers[state.chosen])
-        return Sheet(self.wiring, self.corners, self.inputs, self.values, self.masks, self.causes, self.picks, self.pinned, computed,
-                     self.outer, self.inner, self.alternating, self.held is not None, self.reduced_without)
+        return Sheet(
+            self.wiring,
+            self.corners,
+            self.inputs,
+            self.values,
+            self.masks,
+            self.causes,
+            self.picks,
+            self.pinned,
+            computed,
+            self.outer,
+            self.inner,
+            self.alternating,
+            self.held is not None,
+            self.reduced_without,
+        )
 
 
 def _same(before: Any, after: Any) -> bool:

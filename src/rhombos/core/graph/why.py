@@ -64,12 +64,27 @@ def why(sheet: Sheet, key: str, corner: str) -> Why:
     status = sheet.status(node.index)
     missing = status is not None and bool(status.reshape(-1)[min(at, status.size - 1)])
     return Why(
-        key=key, title=node.figure.title, sentence=node.figure.sentence, source=node.figure.source, symbol=node.figure.symbol,
-        formula=_fill(node.figure.tex or "+".join(f"{{{p}}}" for p in node.params[:6]), symbols), numbers=_fill(node.figure.tex or "+".join(f"{{{p}}}" for p in node.params[:6]), numbers),
-        value=value, text="" if value is None else show(value, node.figure.unit), corner=sheet.corners.ids[at], binds=binding is not None,
-        comes_from=_unique(sheet, [n for _, n in args], at), carries_on_to=_unique(sheet, _readers(sheet, node), at), pinned=pinned, reason=pin.reason if pin else "",
-        computed=show(float(sheet.computed[node.index].reshape(-1)[min(at, sheet.computed[node.index].size - 1)]), node.figure.unit) if node.index in sheet.computed else "",
-        empirical=node.figure.empirical, cause=sheet.why_missing(node.index, at) if missing else "")
+        key=key,
+        title=node.figure.title,
+        sentence=node.figure.sentence,
+        source=node.figure.source,
+        symbol=node.figure.symbol,
+        formula=_fill(node.figure.tex or "+".join(f"{{{p}}}" for p in node.params[:6]), symbols),
+        numbers=_fill(node.figure.tex or "+".join(f"{{{p}}}" for p in node.params[:6]), numbers, times=True),
+        value=value,
+        text="" if value is None else show(value, node.figure.unit),
+        corner=sheet.corners.ids[at],
+        binds=binding is not None,
+        comes_from=_unique(sheet, [n for _, n in args], at),
+        carries_on_to=_unique(sheet, _readers(sheet, node), at),
+        pinned=pinned,
+        reason=pin.reason if pin else "",
+        computed=show(float(sheet.computed[node.index].reshape(-1)[min(at, sheet.computed[node.index].size - 1)]), node.figure.unit)
+        if node.index in sheet.computed
+        else "",
+        empirical=node.figure.empirical,
+        cause=sheet.why_missing(node.index, at) if missing else "",
+    )
 
 
 def _readers(sheet: Sheet, node: Node) -> list[Node]:
@@ -81,7 +96,15 @@ def _unique(sheet: Sheet, nodes: list[Node], at: int) -> tuple[Neighbour, ...]:
     for n in nodes:
         if n.key not in seen:
             value = _value(sheet, n.index, at)
-            seen[n.key] = Neighbour(n.key, n.figure.title, n.figure.symbol, value, "" if value is None else show(value, n.figure.unit), n.figure.kind, n.index in sheet.pinned)
+            seen[n.key] = Neighbour(
+                n.key,
+                n.figure.title,
+                n.figure.symbol,
+                value,
+                "" if value is None else show(value, n.figure.unit),
+                n.figure.kind,
+                n.index in sheet.pinned,
+            )
     return tuple(seen.values())
 
 
@@ -117,8 +140,35 @@ def binding_corner(sheet: Sheet, node: Node) -> int | None:
     return best[1] if best is not None and best[0] < 1e-6 else None
 
 
-def _fill(tex: str, words: dict[str, str]) -> str:
-    return re.sub(r"\{([a-z][a-z0-9_]*)\}", lambda m: "{" + words[m[1]] + "}" if m[1] in words else m[0], tex)
+def _fill(tex: str, words: dict[str, str], *, times: bool = False) -> str:
+    """Put words in place of `{parameter}`; with `times` a dot is set between factors, so that numbers do not run together."""
+    out, last = "", 0
+    for match in re.finditer(r"\{([a-z][a-z0-9_]*)\}", tex):
+        if match[1] not in words:
+            continue
+        out += tex[last : match.start()]
+        if times and _is_factor(out):
+            out = re.sub(r"(\\,)+$", "", out) + r"\cdot "
+        out += "{" + words[match[1]] + "}"
+        last = match.end()
+    return out + tex[last:]
+
+
+def _is_factor(before: str) -> bool:
+    """Whether what stands before is a factor too: a number, π, a space between factors, or a closed brace that is no numerator."""
+    text = before.rstrip()
+    if text.endswith("\\,"):
+        return bool(re.search(r"[\w})]$", text[:-2].rstrip("\\,")))
+    if text.endswith("\\pi") or re.search(r"(?<![_^{])\d$", text) or re.search(r"\^\d$", text):
+        return True
+    if not text.endswith("}"):
+        return False
+    depth = 0
+    for at in range(len(text) - 1, -1, -1):
+        depth += {"}": 1, "{": -1}.get(text[at], 0)
+        if depth == 0:
+            return not re.search(r"\\t?frac$|\\mathrm$|_$", text[:at])
+    return False
 
 
 def tex_number(value: float | None, unit: str) -> str:
@@ -129,7 +179,16 @@ def tex_number(value: float | None, unit: str) -> str:
     number, _, tail = text.partition(" ")
     mantissa, e, exponent = number.partition("e")
     body = mantissa + (rf"\cdot10^{{{int(exponent)}}}" if e else "")
-    tail = tail.replace("%", r"\%").replace("°", r"^\circ ").replace("²", "^2").replace("³", "^3").replace("⁴", "^4").replace("µ", r"\text{µ}").replace("Ω", r"\Omega ").replace("·", r"\cdot ")
+    tail = (
+        tail.replace("%", r"\%")
+        .replace("°", r"^\circ ")
+        .replace("²", "^2")
+        .replace("³", "^3")
+        .replace("⁴", "^4")
+        .replace("µ", r"\text{µ}")
+        .replace("Ω", r"\Omega ")
+        .replace("·", r"\cdot ")
+    )
     return body + (rf"\,\mathrm{{{tail}}}" if tail else "")
 
 

@@ -62,6 +62,8 @@ class Node:
 
 @dataclass(frozen=True)
 class WiredPick:
+    """A pick at its place, with the nodes it reads and publishes."""
+
     key: str
     place: str
     pick: Pick
@@ -72,6 +74,8 @@ class WiredPick:
 
 @dataclass(frozen=True)
 class WiredCheck:
+    """A check at its place, with the nodes it compares; `fail` and `hold` are levels or nodes."""
+
     key: str
     place: str
     check: Check
@@ -97,6 +101,7 @@ def _sum(*values: Any) -> Any:
 
 def _highest_of(*values: Any) -> Any:
     import numpy as np
+
     top = values[0]
     for value in values[1:]:
         top = np.fmax(top, value)
@@ -146,7 +151,9 @@ class Wiring:
                 key = f"{place.name}.{name}"
                 if key in self.index:
                     raise WiringError(f"{key!r} is both a figure and a pick", place=place.name)
-                self._new(key, place.name, Figure(name, "pick", "", "", pick.sentence, title=pick.title, group=pick.group, source=pick.source))
+                self._new(
+                    key, place.name, Figure(name, "pick", "", "", pick.sentence, title=pick.title, group=pick.group, source=pick.source)
+                )
 
     def _link(self) -> None:
         for place in self.lineup.places:
@@ -165,8 +172,17 @@ class Wiring:
                 self.picks.append(WiredPick(f"{place.name}.{name}", place.name, pick, index, pick.params, published))
             for name, check in place.stage.checks.items():
                 levels = [self.resolve(place, level) if isinstance(level, str) else level for level in (check.fail, check.hold)]
-                self.checks.append(WiredCheck(f"{place.name}.{name}", place.name, check, self.resolve(place, check.demand),
-                                              self.resolve(place, check.capability), levels[0], levels[1]))
+                self.checks.append(
+                    WiredCheck(
+                        f"{place.name}.{name}",
+                        place.name,
+                        check,
+                        self.resolve(place, check.demand),
+                        self.resolve(place, check.capability),
+                        levels[0],
+                        levels[1],
+                    )
+                )
 
     def _set_args(self, index: int, args: tuple[int, ...], params: tuple[str, ...]) -> None:
         node = self.nodes[index]
@@ -179,12 +195,24 @@ class Wiring:
             return self._collected[memo]
         members = tuple(self.index[f"{p.name}.{collector.name}"] for p in within if collector.name in p.stage.figures)
         if not members:
-            raise WiringError(f"{place.name!r} collects every {collector.name!r} of its {collector.scope}, and nothing makes it", place=place.name)
+            raise WiringError(
+                f"{place.name!r} collects every {collector.name!r} of its {collector.scope}, and nothing makes it", place=place.name
+            )
         first = self.nodes[members[0]].figure
-        where = {"host": f"{place.host or place.name} and its attachments", "section": f"section {place.section}", "line-up": "the line-up"}[collector.scope]
+        where = {
+            "host": f"{place.host or place.name} and its attachments",
+            "section": f"section {place.section}",
+            "line-up": "the line-up",
+        }[collector.scope]
         word = "Sum of" if collector.how == "sum" else "Highest"
-        figure = Figure(f"every_{collector.name}", "collected", first.unit, rf"\sum {first.symbol}" if collector.how == "sum" else rf"\max {first.symbol}",
-                        f"{word} {collector.name.replace('_', ' ')} over {where}.", title=f"{word} {collector.name.replace('_', ' ')}, {where}")
+        figure = Figure(
+            f"every_{collector.name}",
+            "collected",
+            first.unit,
+            rf"\sum {first.symbol}" if collector.how == "sum" else rf"\max {first.symbol}",
+            f"{word} {collector.name.replace('_', ' ')} over {where}.",
+            title=f"{word} {collector.name.replace('_', ' ')}, {where}",
+        )
         key = f"{place.name}.every_{collector.name}_{collector.scope.replace('-', '_')}"
         index = self._new(key, place.name, figure)
         params = tuple(self.nodes[m].key.replace(".", "__") for m in members)
@@ -214,7 +242,9 @@ class Wiring:
         host = self._by_name[place.host] if place.host else place
         found = self._in_scopes(place, host, name)
         if found is None:
-            raise WiringError(f"{place.name!r} reads {name!r}, and nothing in line-up {self.lineup.id!r} makes it", place=place.name, port=name)
+            raise WiringError(
+                f"{place.name!r} reads {name!r}, and nothing in line-up {self.lineup.id!r} makes it", place=place.name, port=name
+            )
         self._agree(found, name)
         return found
 
@@ -227,9 +257,11 @@ class Wiring:
         joint = self._joint(host, name)
         if joint is not None:
             return joint
-        scopes = [(f"its own attachments on {host.name!r}", [p for p in makers if p.host == host.name]),
-                  (f"section {place.section!r}", [p for p in makers if p.section == place.section]),
-                  ("the whole line-up", makers)]
+        scopes = [
+            (f"its own attachments on {host.name!r}", [p for p in makers if p.host == host.name]),
+            (f"section {place.section!r}", [p for p in makers if p.section == place.section]),
+            ("the whole line-up", makers),
+        ]
         for title, members in scopes:
             if members:
                 return self._only(place, name, members, title)
@@ -237,8 +269,12 @@ class Wiring:
 
     def _only(self, place: Place, name: str, makers: Sequence[Place], scope: str) -> int:
         if len(makers) > 1:
-            raise WiringError(f"{place.name!r} reads {name!r}; in {scope} it is made by {', '.join(p.name for p in makers)}: link it to one",
-                              place=place.name, port=name, makers=[p.name for p in makers])
+            raise WiringError(
+                f"{place.name!r} reads {name!r}; in {scope} it is made by {', '.join(p.name for p in makers)}: link it to one",
+                place=place.name,
+                port=name,
+                makers=[p.name for p in makers],
+            )
         return self.index[f"{makers[0].name}.{name}"]
 
     def _joint(self, host: Place, name: str) -> int | None:
@@ -262,7 +298,11 @@ class Wiring:
         word = VOCABULARY.get(name)
         node = self.nodes[index]
         if word is not None and word.unit != node.figure.unit:
-            raise WiringError(f"{node.key!r} is in {node.figure.unit or '1'!r}, the vocabulary has {name!r} in {word.unit or '1'!r}", port=name, makers=[node.place])
+            raise WiringError(
+                f"{node.key!r} is in {node.figure.unit or '1'!r}, the vocabulary has {name!r} in {word.unit or '1'!r}",
+                port=name,
+                makers=[node.place],
+            )
 
     def path(self) -> list[Place]:
         """The places of the path, source first."""

@@ -26,7 +26,8 @@ class Edges:
         """Peak amplitude of the harmonics of the output frequency, in closed form from the edges, in V."""
         angle = np.exp(-2j * np.pi * np.outer(orders, self.times) / self.period)
         coefficients = (angle @ self.steps) / (2j * np.pi * orders)
-        return 2 * np.abs(coefficients)
+        amplitudes: Array = 2 * np.abs(coefficients)
+        return amplitudes
 
 
 def sine_pwm(link: float, index: float, frequency: float, carrier: float, *, unipolar: bool, natural: bool) -> Edges:

@@ -82,6 +82,13 @@ FUSE: Columns = {
 }
 
 PART_TYPES: dict[str, Columns] = {
-    "mosfet": MOSFET, "rectifier": RECTIFIER, "core": CORE, "ferrite": FERRITE, "wire": WIRE,
-    "bulk": CAPACITOR, "link": CAPACITOR, "film": CAPACITOR, "fuse": FUSE,
+    "mosfet": MOSFET,
+    "rectifier": RECTIFIER,
+    "core": CORE,
+    "ferrite": FERRITE,
+    "wire": WIRE,
+    "bulk": CAPACITOR,
+    "link": CAPACITOR,
+    "film": CAPACITOR,
+    "fuse": FUSE,
 }

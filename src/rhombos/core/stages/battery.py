@@ -12,26 +12,55 @@ JUDGED = "[judgement] volts per cell by chemistry"
 battery = Stage("battery", "Battery", telling=("cells", "chemistry"), caution="battery")
 
 
-def _cells(title: str, empty: float, nominal: float, full: float, cutoff: float, charging: float, equalising: float, recovery: float, usable: float, peukert: float) -> Option:
-    return Option(title, {"cell_empty": empty, "cell_nominal": nominal, "cell_full": full, "cell_cutoff": cutoff, "cell_charging": max(charging, equalising),
-                          "cell_recovery": recovery, "usable_fraction": usable, "peukert_exponent": peukert})
+def _cells(
+    title: str,
+    empty: float,
+    nominal: float,
+    full: float,
+    cutoff: float,
+    charging: float,
+    equalising: float,
+    recovery: float,
+    usable: float,
+    peukert: float,
+) -> Option:
+    return Option(
+        title,
+        {
+            "cell_empty": empty,
+            "cell_nominal": nominal,
+            "cell_full": full,
+            "cell_cutoff": cutoff,
+            "cell_charging": max(charging, equalising),
+            "cell_recovery": recovery,
+            "usable_fraction": usable,
+            "peukert_exponent": peukert,
+        },
+    )
 
 
-battery.choice("chemistry", {
-    "lifepo4": _cells("LiFePO4", 2.90, 3.25, 3.40, 2.80, 3.65, 0, 0.10, 0.8, 1.0),
-    "lead_acid": _cells("lead-acid", 1.96, 2.05, 2.13, 1.75, 2.45, 2.60, 0.15, 0.5, 1.2),
-    "nmc": _cells("Li-ion (NMC, polymer)", 3.20, 3.70, 4.20, 3.00, 4.20, 0, 0.10, 0.8, 1.0),
-    "nimh": _cells("NiMH", 1.10, 1.20, 1.35, 1.00, 1.45, 0, 0.08, 0.8, 1.0),
-}, {
-    "cell_empty": ("V", r"v_\mathrm{empty}", "Rest voltage of one empty cell."),
-    "cell_nominal": ("V", r"v_\mathrm{nom}", "Rest voltage of one cell at nominal charge."),
-    "cell_full": ("V", r"v_\mathrm{full}", "Rest voltage of one full cell."),
-    "cell_cutoff": ("V", r"v_\mathrm{cut}", "Cut-off voltage of one cell, at the terminals, under load."),
-    "cell_charging": ("V", r"v_\mathrm{ch}", "Highest voltage of one cell while charging (equalising where the chemistry has it)."),
-    "cell_recovery": ("V", r"\Delta v_\mathrm{rec}", "Rise of one cell's voltage when the load is taken off."),
-    "usable_fraction": ("", "u", "Usable part of the capacity."),
-    "peukert_exponent": ("", "n_P", "Peukert exponent (1: none)."),
-}, default="lifepo4", sentence="Chemistry of the cells; it sets the voltages of a cell.", title="Chemistry")
+battery.choice(
+    "chemistry",
+    {
+        "lifepo4": _cells("LiFePO4", 2.90, 3.25, 3.40, 2.80, 3.65, 0, 0.10, 0.8, 1.0),
+        "lead_acid": _cells("lead-acid", 1.96, 2.05, 2.13, 1.75, 2.45, 2.60, 0.15, 0.5, 1.2),
+        "nmc": _cells("Li-ion (NMC, polymer)", 3.20, 3.70, 4.20, 3.00, 4.20, 0, 0.10, 0.8, 1.0),
+        "nimh": _cells("NiMH", 1.10, 1.20, 1.35, 1.00, 1.45, 0, 0.08, 0.8, 1.0),
+    },
+    {
+        "cell_empty": ("V", r"v_\mathrm{empty}", "Rest voltage of one empty cell."),
+        "cell_nominal": ("V", r"v_\mathrm{nom}", "Rest voltage of one cell at nominal charge."),
+        "cell_full": ("V", r"v_\mathrm{full}", "Rest voltage of one full cell."),
+        "cell_cutoff": ("V", r"v_\mathrm{cut}", "Cut-off voltage of one cell, at the terminals, under load."),
+        "cell_charging": ("V", r"v_\mathrm{ch}", "Highest voltage of one cell while charging (equalising where the chemistry has it)."),
+        "cell_recovery": ("V", r"\Delta v_\mathrm{rec}", "Rise of one cell's voltage when the load is taken off."),
+        "usable_fraction": ("", "u", "Usable part of the capacity."),
+        "peukert_exponent": ("", "n_P", "Peukert exponent (1: none)."),
+    },
+    default="lifepo4",
+    sentence="Chemistry of the cells; it sets the voltages of a cell.",
+    title="Chemistry",
+)
 
 
 @battery.given(unit="", symbol="n_c", low=1, high=200, title="Cells in series")
@@ -64,9 +93,14 @@ def pack_resistance(cells, cell_resistance):
     return cells * cell_resistance
 
 
-@battery.operation(unit="V", symbol=r"V_\mathrm{oc}", source=JUDGED, title="Open-circuit voltage",
-                   tex=r"{cells}\cdot\mathrm{interp}({source_level};\,{cell_empty},{cell_nominal},{cell_charging})",
-                   example=({"cells": 8, "source_level": 2, "cell_empty": 2.9, "cell_nominal": 3.25, "cell_charging": 3.65}, 29.2))
+@battery.operation(
+    unit="V",
+    symbol=r"V_\mathrm{oc}",
+    source=JUDGED,
+    title="Open-circuit voltage",
+    tex=r"{cells}\cdot\mathrm{interp}({source_level};\,{cell_empty},{cell_nominal},{cell_charging})",
+    example=({"cells": 8, "source_level": 2, "cell_empty": 2.9, "cell_nominal": 3.25, "cell_charging": 3.65}, 29.2),
+)
 def open_circuit_voltage(cells, source_level, cell_empty, cell_nominal, cell_charging):
     """Voltage without load: empty at the lowest level, nominal, charging (held by the charger) at the highest."""
     low = cell_empty + (cell_nominal - cell_empty) * source_level
@@ -74,18 +108,40 @@ def open_circuit_voltage(cells, source_level, cell_empty, cell_nominal, cell_cha
     return cells * np.where(source_level <= 1, low, high)
 
 
-@battery.operation(unit="Ω", symbol=r"R_s", source="at the highest level the charger holds the pack's terminals", title="Resistance behind the terminals",
-                   tex=r"{pack_resistance}\cdot\min(1,\,2-{source_level})+{cable_resistance}",
-                   example=({"pack_resistance": 0.0072, "source_level": 2, "cable_resistance": 0.002}, 0.002))
+@battery.operation(
+    unit="Ω",
+    symbol=r"R_s",
+    source="at the highest level the charger holds the pack's terminals",
+    title="Resistance behind the terminals",
+    tex=r"{pack_resistance}\cdot\min(1,\,2-{source_level})+{cable_resistance}",
+    example=({"pack_resistance": 0.0072, "source_level": 2, "cable_resistance": 0.002}, 0.002),
+)
 def source_resistance(pack_resistance, source_level, cable_resistance):
     """Pack and cable; at the highest level the charger holds the pack and only the cable stays."""
     return pack_resistance * np.minimum(1.0, 2.0 - source_level) + cable_resistance
 
 
-@battery.operation(unit="V", symbol=r"V_t", start=24.0, source=TEXTBOOK, title="Voltage at the converter",
-                   tex=r"\max\left(\tfrac{1}{2}\left({open_circuit_voltage}+\sqrt{{open_circuit_voltage}^2-4\,{output_power}\,{source_resistance}}\right),\;"
-                       r"\tfrac{1}{2}\left({cells}{cell_cutoff}+\sqrt{({cells}{cell_cutoff})^2-4\,{output_power}\,{cable_resistance}}\right)\right)_{{source_level}}",
-                   example=({"open_circuit_voltage": 23.2, "source_resistance": 0.01, "output_power": 900, "cells": 8, "cell_cutoff": 2.8, "cable_resistance": 0.0025, "source_level": 0}, 22.8050))
+@battery.operation(
+    unit="V",
+    symbol=r"V_t",
+    start=24.0,
+    source=TEXTBOOK,
+    title="Voltage at the converter",
+    tex=r"\max\left(\tfrac{1}{2}\left({open_circuit_voltage}+\sqrt{{open_circuit_voltage}^2-4\,{output_power}\,{source_resistance}}\right),\;"
+    r"\tfrac{1}{2}\left({cells}{cell_cutoff}+\sqrt{({cells}{cell_cutoff})^2-4\,{output_power}\,{cable_resistance}}\right)\right)_{{source_level}}",
+    example=(
+        {
+            "open_circuit_voltage": 23.2,
+            "source_resistance": 0.01,
+            "output_power": 900,
+            "cells": 8,
+            "cell_cutoff": 2.8,
+            "cable_resistance": 0.0025,
+            "source_level": 0,
+        },
+        22.8050,
+    ),
+)
 def terminal_voltage(open_circuit_voltage, source_resistance, output_power, cells, cell_cutoff, cable_resistance, source_level):
     """Voltage at the converter's terminals under a constant-power load, behind pack and cable.
 
@@ -99,8 +155,13 @@ def terminal_voltage(open_circuit_voltage, source_resistance, output_power, cell
     guarded = (guard + np.sqrt(np.abs(square_guard))) / 2
     value = np.where(source_level < 1, np.maximum(rest, guarded), rest)
     can = np.where(source_level < 1, np.maximum(square, square_guard), square) >= 0 * square
-    return known(can, value, "the source cannot deliver it: {power} W are drawn, at most {most} W can be had",
-                 power=output_power, most=open_circuit_voltage**2 / (4 * source_resistance))
+    return known(
+        can,
+        value,
+        "the source cannot deliver it: {power} W are drawn, at most {most} W can be had",
+        power=output_power,
+        most=open_circuit_voltage**2 / (4 * source_resistance),
+    )
 
 
 @battery.operation(unit="V", symbol="V_t", source=TEXTBOOK, tex=r"{terminal_voltage}", title="Output voltage")
@@ -109,34 +170,59 @@ def output_voltage(terminal_voltage):
     return terminal_voltage
 
 
-@battery.operation(unit="A", symbol=r"I_\mathrm{bat}", tex=r"\frac{output_power}{terminal_voltage}", source="I = P/V", title="Battery current")
+@battery.operation(
+    unit="A", symbol=r"I_\mathrm{bat}", tex=r"\frac{output_power}{terminal_voltage}", source="I = P/V", title="Battery current"
+)
 def source_current(output_power, terminal_voltage):
     """Mean current drawn from the battery."""
     return output_power / terminal_voltage
 
 
-@battery.operation(unit="V", symbol=r"V_\mathrm{pack}", tex=r"{terminal_voltage}+{source_current}\,{cable_resistance}", source="Kirchhoff", title="Voltage at the pack")
+@battery.operation(
+    unit="V",
+    symbol=r"V_\mathrm{pack}",
+    tex=r"{terminal_voltage}+{source_current}\,{cable_resistance}",
+    source="Kirchhoff",
+    title="Voltage at the pack",
+)
 def pack_voltage(terminal_voltage, source_current, cable_resistance):
     """Voltage at the pack's own terminals, where the cut-off senses."""
     return terminal_voltage + source_current * cable_resistance
 
 
-@battery.operation(unit="W", symbol=r"P_\mathrm{max}", tex=r"\frac{{open_circuit_voltage}^2}{4\,{source_resistance}}", source="maximum power of a source behind a resistance",
-                   title="Most the source can give", example=({"open_circuit_voltage": 24, "source_resistance": 0.012}, 12000))
+@battery.operation(
+    unit="W",
+    symbol=r"P_\mathrm{max}",
+    tex=r"\frac{{open_circuit_voltage}^2}{4\,{source_resistance}}",
+    source="maximum power of a source behind a resistance",
+    title="Most the source can give",
+    example=({"open_circuit_voltage": 24, "source_resistance": 0.012}, 12000),
+)
 def deliverable_power(open_circuit_voltage, source_resistance):
     """The most power that can be had behind pack and cable."""
     return open_circuit_voltage**2 / (4 * source_resistance)
 
 
-@battery.operation(unit="A", symbol=r"I_\mathrm{sc}", tex=r"\frac{open_circuit_voltage}{pack_resistance}", source="Ohm's law", title="Fault current at the battery")
+@battery.operation(
+    unit="A",
+    symbol=r"I_\mathrm{sc}",
+    tex=r"\frac{open_circuit_voltage}{pack_resistance}",
+    source="Ohm's law",
+    title="Fault current at the battery",
+)
 def fault_current(open_circuit_voltage, pack_resistance):
     """Current into a short at the fuse's load side; the cable does not help."""
     return open_circuit_voltage / pack_resistance
 
 
-@battery.operation(unit="s", symbol="t_\\mathrm{run}", source="Peukert's law; lithium and NiMH with exponent 1", title="Run time",
-                   tex=r"{usable_fraction}\,{rating_time}\left(\frac{capacity}{{source_current}\,{rating_time}}\right)^{{peukert_exponent}}",
-                   example=({"usable_fraction": 0.5, "rating_time": 72000, "capacity": 360000, "source_current": 20, "peukert_exponent": 1.2}, 6820.5))
+@battery.operation(
+    unit="s",
+    symbol="t_\\mathrm{run}",
+    source="Peukert's law; lithium and NiMH with exponent 1",
+    title="Run time",
+    tex=r"{usable_fraction}\,{rating_time}\left(\frac{capacity}{{source_current}\,{rating_time}}\right)^{{peukert_exponent}}",
+    example=({"usable_fraction": 0.5, "rating_time": 72000, "capacity": 360000, "source_current": 20, "peukert_exponent": 1.2}, 6820.5),
+)
 def run_time(usable_fraction, rating_time, capacity, source_current, peukert_exponent):
     """How long the pack lasts at the corner's load; without a current there is no end."""
     drawn = np.maximum(source_current, 1e-12 * capacity / rating_time)
@@ -144,22 +230,42 @@ def run_time(usable_fraction, rating_time, capacity, source_current, peukert_exp
     return applies(source_current > 0 * source_current, time, "no current is drawn, so there is no run time")
 
 
-@battery.operation(unit="W", symbol=r"P_\mathrm{loss}", tex=r"({open_circuit_voltage}-{terminal_voltage})\cdot\frac{output_power}{terminal_voltage}", source="Joule loss of pack and cable", title="Loss in pack and cable")
+@battery.operation(
+    unit="W",
+    symbol=r"P_\mathrm{loss}",
+    tex=r"({open_circuit_voltage}-{terminal_voltage})\cdot\frac{output_power}{terminal_voltage}",
+    source="Joule loss of pack and cable",
+    title="Loss in pack and cable",
+)
 def source_loss(open_circuit_voltage, terminal_voltage, output_power):
     """Power lost in pack and cable, before the converter; not part of its efficiency."""
     return (open_circuit_voltage - terminal_voltage) * output_power / terminal_voltage
 
 
-@battery.build(unit="V", symbol=r"V_\mathrm{bat,max}", tex=r"\max({open_circuit_voltage})", source="highest source voltage", title="Highest battery voltage")
+@battery.build(
+    unit="V",
+    symbol=r"V_\mathrm{bat,max}",
+    tex=r"\max({open_circuit_voltage})",
+    source="highest source voltage",
+    title="Highest battery voltage",
+)
 def highest_source_voltage(open_circuit_voltage):
     """The highest voltage that the source can stand at: charging, without load."""
     return highest(open_circuit_voltage)
 
 
-battery.check("deliverable", title="Source can deliver", demand="output_power", capability="deliverable_power", fail=1.0, hold=2.0, harm="equipment",
-              sentence="{demand} are drawn; behind pack and cable at most {capability} can be had.",
-              why="Near that limit the voltage collapses and every further watt is lost in the pack.",
-              remedies=(Move("cell_resistance", "down", 5.0), Move("cells", "up", 2.0)))
+battery.check(
+    "deliverable",
+    title="Source can deliver",
+    demand="output_power",
+    capability="deliverable_power",
+    fail=1.0,
+    hold=2.0,
+    harm="equipment",
+    sentence="{demand} are drawn; behind pack and cable at most {capability} can be had.",
+    why="Near that limit the voltage collapses and every further watt is lost in the pack.",
+    remedies=(Move("cell_resistance", "down", 5.0), Move("cells", "up", 2.0)),
+)
 
 word("cells", "", "n_c", "Cells in series.", 8)
 word("cell_cutoff", "V", r"v_\mathrm{cut}", "Cut-off voltage of one cell under load.", 2.8)

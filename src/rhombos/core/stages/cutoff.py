@@ -11,6 +11,7 @@ cutoff = Stage("cutoff", "Cut-off", path=False, telling=("falling_threshold",))
 def _given(name: str, value: float, unit: str, symbol: str, low: float, high: float, sentence: str, title: str = "") -> None:
     def fn() -> float:
         return value
+
     fn.__name__, fn.__doc__ = name, sentence
     cutoff.given(unit=unit, symbol=symbol, low=low, high=high, title=title)(fn)
 
@@ -21,54 +22,101 @@ _given("output_low", 0.1, "V", r"V_{OL}", 0, 5, "Comparator output, low.")
 _given("lower_resistor", 10e3, "Ω", r"R_l", 1e2, 1e7, "Lower resistor of the divider.")
 
 
-@cutoff.build(unit="V", symbol=r"V_\mathrm{cut}", source="[judgement] cut-off per cell", title="Cut-off wanted", tex=r"{cells}\,{cell_cutoff}")
+@cutoff.build(
+    unit="V", symbol=r"V_\mathrm{cut}", source="[judgement] cut-off per cell", title="Cut-off wanted", tex=r"{cells}\,{cell_cutoff}"
+)
 def wanted_cutoff(cells, cell_cutoff):
     """Pack voltage under load at which the inverter must stop."""
     return cells * cell_cutoff
 
 
-@cutoff.build(unit="V", symbol=r"\Delta V_\mathrm{h}", source="rebound of pack and cable when the load goes", title="Hysteresis needed",
-              tex=r"1.2\left(\max({source_current})({pack_resistance}+{cable_resistance})+{cells}\,{cell_recovery}\right)",
-              example=({"source_current": 80, "pack_resistance": 0.0072, "cable_resistance": 0.0028, "cells": 8, "cell_recovery": 0.1}, 1.92))
+@cutoff.build(
+    unit="V",
+    symbol=r"\Delta V_\mathrm{h}",
+    source="rebound of pack and cable when the load goes",
+    title="Hysteresis needed",
+    tex=r"1.2\left(\max({source_current})({pack_resistance}+{cable_resistance})+{cells}\,{cell_recovery}\right)",
+    example=({"source_current": 80, "pack_resistance": 0.0072, "cable_resistance": 0.0028, "cells": 8, "cell_recovery": 0.1}, 1.92),
+)
 def needed_hysteresis(source_current, pack_resistance, cable_resistance, cells, cell_recovery):
     """Width between restart and cut-off that the rebound of the battery asks for."""
     return 1.2 * (highest(source_current) * (pack_resistance + cable_resistance) + cells * cell_recovery)
 
 
-@cutoff.build(unit="", symbol=r"R_u/R_h", source=DIVIDER, title="Feedback ratio", tex=r"\frac{needed_hysteresis}{{output_high}-{output_low}}")
+@cutoff.build(
+    unit="", symbol=r"R_u/R_h", source=DIVIDER, title="Feedback ratio", tex=r"\frac{needed_hysteresis}{{output_high}-{output_low}}"
+)
 def feedback_ratio(needed_hysteresis, output_high, output_low):
     """Upper resistor over feedback resistor that makes the width."""
     return needed_hysteresis / (output_high - output_low)
 
 
-@cutoff.build(unit="Ω", symbol=r"R_u", source=DIVIDER, title="Upper resistor", safe="down",
-              tex=r"\mathrm{E96}\left({lower_resistor}\left(\frac{{wanted_cutoff}+{output_high}{feedback_ratio}}{reference_voltage}-1-{feedback_ratio}\right)\right)",
-              example=({"lower_resistor": 10e3, "wanted_cutoff": 22.4, "output_high": 5, "feedback_ratio": 0.4, "reference_voltage": 2.5}, 82.5e3))
+@cutoff.build(
+    unit="Ω",
+    symbol=r"R_u",
+    source=DIVIDER,
+    title="Upper resistor",
+    safe="down",
+    tex=r"\mathrm{E96}\left({lower_resistor}\left(\frac{{wanted_cutoff}+{output_high}{feedback_ratio}}{reference_voltage}-1-{feedback_ratio}\right)\right)",
+    example=({"lower_resistor": 10e3, "wanted_cutoff": 22.4, "output_high": 5, "feedback_ratio": 0.4, "reference_voltage": 2.5}, 82.5e3),
+)
 def upper_resistor(lower_resistor, wanted_cutoff, output_high, feedback_ratio, reference_voltage):
     """Upper resistor of the divider, next lower preferred value (the threshold never lies above the one wanted)."""
-    return nearest_in("E96", "down")(lower_resistor * ((wanted_cutoff + output_high * feedback_ratio) / reference_voltage - 1 - feedback_ratio))
+    return nearest_in("E96", "down")(
+        lower_resistor * ((wanted_cutoff + output_high * feedback_ratio) / reference_voltage - 1 - feedback_ratio)
+    )
 
 
-@cutoff.build(unit="Ω", symbol=r"R_h", source=DIVIDER, title="Feedback resistor", safe="down", tex=r"\mathrm{E24}\left(\frac{upper_resistor}{feedback_ratio}\right)", example=({"upper_resistor": 82.5e3, "feedback_ratio": 0.4}, 200e3))
+@cutoff.build(
+    unit="Ω",
+    symbol=r"R_h",
+    source=DIVIDER,
+    title="Feedback resistor",
+    safe="down",
+    tex=r"\mathrm{E24}\left(\frac{upper_resistor}{feedback_ratio}\right)",
+    example=({"upper_resistor": 82.5e3, "feedback_ratio": 0.4}, 200e3),
+)
 def feedback_resistor(upper_resistor, feedback_ratio):
     """Resistor from the output to the divider, next lower preferred value (more width)."""
     return nearest_in("E24", "down")(upper_resistor / feedback_ratio)
 
 
-@cutoff.build(unit="V", symbol=r"V_\mathrm{fall}", source=DIVIDER, title="Cut-off threshold",
-              tex=r"{reference_voltage}\left(1+\frac{upper_resistor}{lower_resistor}+\frac{upper_resistor}{feedback_resistor}\right)-{output_high}\frac{upper_resistor}{feedback_resistor}",
-              example=({"reference_voltage": 2.5, "upper_resistor": 80e3, "lower_resistor": 10e3, "feedback_resistor": 200e3, "output_high": 5}, 21.5))
+@cutoff.build(
+    unit="V",
+    symbol=r"V_\mathrm{fall}",
+    source=DIVIDER,
+    title="Cut-off threshold",
+    tex=r"{reference_voltage}\left(1+\frac{upper_resistor}{lower_resistor}+\frac{upper_resistor}{feedback_resistor}\right)-{output_high}\frac{upper_resistor}{feedback_resistor}",
+    example=(
+        {"reference_voltage": 2.5, "upper_resistor": 80e3, "lower_resistor": 10e3, "feedback_resistor": 200e3, "output_high": 5},
+        21.5,
+    ),
+)
 def falling_threshold(reference_voltage, upper_resistor, lower_resistor, feedback_resistor, output_high):
     """Pack voltage at which the inverter stops."""
-    return reference_voltage * (1 + upper_resistor / lower_resistor + upper_resistor / feedback_resistor) - output_high * upper_resistor / feedback_resistor
+    return (
+        reference_voltage * (1 + upper_resistor / lower_resistor + upper_resistor / feedback_resistor)
+        - output_high * upper_resistor / feedback_resistor
+    )
 
 
-@cutoff.build(unit="V", symbol=r"V_\mathrm{rise}", source=DIVIDER, title="Restart threshold",
-              tex=r"{reference_voltage}\left(1+\frac{upper_resistor}{lower_resistor}+\frac{upper_resistor}{feedback_resistor}\right)-{output_low}\frac{upper_resistor}{feedback_resistor}",
-              example=({"reference_voltage": 2.5, "upper_resistor": 80e3, "lower_resistor": 10e3, "feedback_resistor": 200e3, "output_low": 0.1}, 23.46))
+@cutoff.build(
+    unit="V",
+    symbol=r"V_\mathrm{rise}",
+    source=DIVIDER,
+    title="Restart threshold",
+    tex=r"{reference_voltage}\left(1+\frac{upper_resistor}{lower_resistor}+\frac{upper_resistor}{feedback_resistor}\right)-{output_low}\frac{upper_resistor}{feedback_resistor}",
+    example=(
+        {"reference_voltage": 2.5, "upper_resistor": 80e3, "lower_resistor": 10e3, "feedback_resistor": 200e3, "output_low": 0.1},
+        23.46,
+    ),
+)
 def rising_threshold(reference_voltage, upper_resistor, lower_resistor, feedback_resistor, output_low):
     """Pack voltage from which a start is allowed again."""
-    return reference_voltage * (1 + upper_resistor / lower_resistor + upper_resistor / feedback_resistor) - output_low * upper_resistor / feedback_resistor
+    return (
+        reference_voltage * (1 + upper_resistor / lower_resistor + upper_resistor / feedback_resistor)
+        - output_low * upper_resistor / feedback_resistor
+    )
 
 
 @cutoff.build(unit="V", symbol=r"\Delta V", source=DIVIDER, title="Hysteresis", tex=r"{rising_threshold}-{falling_threshold}")
@@ -77,13 +125,22 @@ def hysteresis(rising_threshold, falling_threshold):
     return rising_threshold - falling_threshold
 
 
-@cutoff.build(unit="V", symbol=r"V_\mathrm{nom}", source="[judgement] rest voltage per cell", title="Battery at rest", tex=r"{cells}\,{cell_nominal}")
+@cutoff.build(
+    unit="V", symbol=r"V_\mathrm{nom}", source="[judgement] rest voltage per cell", title="Battery at rest", tex=r"{cells}\,{cell_nominal}"
+)
 def rested_voltage(cells, cell_nominal):
     """Voltage of the rested pack at nominal charge: restart must lie below it."""
     return cells * cell_nominal
 
 
-@cutoff.operation(unit="W", symbol=r"P_\mathrm{loss}", source="Ohm's law", title="Loss", tex=r"\frac{{pack_voltage}^2}{{upper_resistor}+{lower_resistor}}", example=({"pack_voltage": 25, "upper_resistor": 80e3, "lower_resistor": 10e3}, 6.944e-3))
+@cutoff.operation(
+    unit="W",
+    symbol=r"P_\mathrm{loss}",
+    source="Ohm's law",
+    title="Loss",
+    tex=r"\frac{{pack_voltage}^2}{{upper_resistor}+{lower_resistor}}",
+    example=({"pack_voltage": 25, "upper_resistor": 80e3, "lower_resistor": 10e3}, 6.944e-3),
+)
 def loss(pack_voltage, upper_resistor, lower_resistor):
     """Standing drain of the divider."""
     return pack_voltage**2 / (upper_resistor + lower_resistor)
@@ -95,18 +152,64 @@ def cost() -> float:
     return 1.8
 
 
-cutoff.check("no_trip_in_service", title="Cut-off below the working pack", demand="falling_threshold", capability="pack_voltage", fail=1.0, hold=1.002, harm="none",
-             sentence="The cut-off acts at {demand}; the pack stands at {capability}.", why="A start on an empty pack would stop the inverter.",
-             remedies=(Move("cell_resistance", "down", 4.0), Move("upper_resistor", "down", 1.2)))
-cutoff.check("rebound", title="Hysteresis over the rebound", demand="needed_hysteresis", capability="hysteresis", fail=0.85, hold=1.0, harm="none",
-             sentence="The pack rebounds by up to {demand}; the thresholds lie {capability} apart.", why="The load chatters on and off.", remedies=(Move("feedback_resistor", "down", 2.0),))
-cutoff.check("restart", title="Restart within reach", demand="rising_threshold", capability="rested_voltage", fail=1.0, hold=1.02, harm="none",
-             sentence="A start is allowed from {demand}; the rested pack has {capability}.", why="The inverter would not start until the charger is on.", remedies=(Move("feedback_resistor", "up", 2.0), Move("cell_resistance", "down", 4.0)))
-cutoff.check("guards_cells", title="Cut-off protects the cells", demand="least_cutoff", capability="falling_threshold", fail=1.0, hold=1.0, harm="equipment",
-             sentence="The cut-off acts at {capability}; below {demand} the cells are harmed.", why="Deep discharge ends a cell's life.", remedies=(Move("upper_resistor", "up", 1.2),))
+cutoff.check(
+    "no_trip_in_service",
+    title="Cut-off below the working pack",
+    demand="falling_threshold",
+    capability="pack_voltage",
+    fail=1.0,
+    hold=1.002,
+    harm="none",
+    sentence="The cut-off acts at {demand}; the pack stands at {capability}.",
+    why="A start on an empty pack would stop the inverter.",
+    remedies=(Move("cell_resistance", "down", 4.0), Move("upper_resistor", "down", 1.2)),
+)
+cutoff.check(
+    "rebound",
+    title="Hysteresis over the rebound",
+    demand="needed_hysteresis",
+    capability="hysteresis",
+    fail=0.85,
+    hold=1.0,
+    harm="none",
+    sentence="The pack rebounds by up to {demand}; the thresholds lie {capability} apart.",
+    why="The load chatters on and off.",
+    remedies=(Move("feedback_resistor", "down", 2.0),),
+)
+cutoff.check(
+    "restart",
+    title="Restart within reach",
+    demand="rising_threshold",
+    capability="rested_voltage",
+    fail=1.0,
+    hold=1.02,
+    harm="none",
+    sentence="A start is allowed from {demand}; the rested pack has {capability}.",
+    why="The inverter would not start until the charger is on.",
+    remedies=(Move("feedback_resistor", "up", 2.0), Move("cell_resistance", "down", 4.0)),
+)
+cutoff.check(
+    "guards_cells",
+    title="Cut-off protects the cells",
+    demand="least_cutoff",
+    capability="falling_threshold",
+    fail=1.0,
+    hold=1.0,
+    harm="equipment",
+    sentence="The cut-off acts at {capability}; below {demand} the cells are harmed.",
+    why="Deep discharge ends a cell's life.",
+    remedies=(Move("upper_resistor", "up", 1.2),),
+)
 
 
-@cutoff.build(unit="V", symbol=r"V_\mathrm{deep}", source="[judgement] four per cent below the cut-off", title="Deep discharge", tex=r"0.96\,{wanted_cutoff}", example=({"wanted_cutoff": 22.4}, 21.504))
+@cutoff.build(
+    unit="V",
+    symbol=r"V_\mathrm{deep}",
+    source="[judgement] four per cent below the cut-off",
+    title="Deep discharge",
+    tex=r"0.96\,{wanted_cutoff}",
+    example=({"wanted_cutoff": 22.4}, 21.504),
+)
 def least_cutoff(wanted_cutoff):
     """Voltage that the cut-off must not lie below."""
     return 0.96 * wanted_cutoff

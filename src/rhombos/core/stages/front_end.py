@@ -7,10 +7,12 @@ windings and how leakage energy is caught.
 import numpy as np
 
 from rhombos.core.graph.declare import Move, Need, Option, Stage, every
-from rhombos.core.graph.numeric import before_surge, highest, highest_lasting, known
+from rhombos.core.graph.numeric import highest, highest_lasting
 from rhombos.core.parts.columns import MOSFET
 from rhombos.core.stages import gating
-from rhombos.core.stages.heat import junction, loss_at, settle
+from rhombos.core.stages.front_duty import declare_duty
+from rhombos.core.stages.heat import settle
+from rhombos.core.stages.switch_heat import declare_junction
 from rhombos.core.vocabulary import word
 
 MUR = "Mohan, Undeland & Robbins, Power Electronics"
@@ -29,9 +31,11 @@ TOPOLOGY = {
 def front_end(name: str, title: str, numbers: dict[str, float], pieces: int) -> Stage:
     """A front-end stage with the given topology numbers."""
     stage = Stage(name, title, telling=("switch", "switching_frequency"))
-    stage.choice("topology", {name: Option(title, numbers)}, TOPOLOGY, default=name, sentence="The numbers that make this front end what it is.")
+    stage.choice(
+        "topology", {name: Option(title, numbers)}, TOPOLOGY, default=name, sentence="The numbers that make this front end what it is."
+    )
     _declare_givens(stage)
-    _declare_duty(stage)
+    declare_duty(stage)
     _declare_pick(stage, pieces)
     _declare_heat(stage)
     _declare_loss(stage)
@@ -76,120 +80,57 @@ def _declare_givens(stage: Stage) -> None:
         return 1.0
 
 
-def _declare_duty(stage: Stage) -> None:
-    @stage.operation(unit="V", symbol="V_p", tex=r"{input_voltage}", source=MUR, title="Driven voltage")
-    def driven_voltage(input_voltage):
-        """Voltage across the driven winding: the full source voltage in both topologies."""
-        return input_voltage
-
-    @stage.operation(unit="Ω", symbol=r"R_\mathrm{drive}", start=0.006, source="resistances in series", title="Resistance in the driven loop",
-                     tex=r"{primary_resistance}+\frac{{series_switches}\,{hot_resistance}}{switch_quantity}")
-    def drive_resistance(primary_resistance, series_switches, hot_resistance, switch_quantity):
-        """Winding and switches that the pulse passes."""
-        return primary_resistance + series_switches * hot_resistance / switch_quantity
-
-    @stage.operation(unit="", symbol=r"D_\mathrm{ccm}", source=EM, title="Duty with lasting choke current",
-                     tex=r"\frac{{secondary_voltage_needed}/{turns_ratio}+{input_power}\,{drive_resistance}/{driven_voltage}}{driven_voltage}",
-                     example=({"secondary_voltage_needed": 380, "turns_ratio": 19, "input_power": 900, "drive_resistance": 0.01, "driven_voltage": 25}, 0.8144))
-    def continuous_duty(secondary_voltage_needed, turns_ratio, input_power, drive_resistance, driven_voltage):
-        """Effective duty that the link asks for while the choke current never stops.
-
-        From N·D·(V_p − I·R) = V_sec and I·D = P/V_p: the drop iterates in the textbook, here it is solved.
-        """
-        return (secondary_voltage_needed / turns_ratio + input_power * drive_resistance / driven_voltage) / driven_voltage
-
-    @stage.operation(unit="", symbol=r"D_\mathrm{dcm}", source=EM, title="Duty below the choke's boundary",
-                     tex=r"\sqrt{\frac{4\,{choke_inductance}\,{switching_frequency}\,{link_current}\,{link_voltage}}{{turns_ratio}{driven_voltage}\,({turns_ratio}{driven_voltage}-{link_voltage})}}",
-                     example=({"choke_inductance": 1e-3, "switching_frequency": 40e3, "link_current": 0.1, "link_voltage": 380, "turns_ratio": 19, "driven_voltage": 25}, 0.32636))
-    def discontinuous_duty(choke_inductance, switching_frequency, link_current, link_voltage, turns_ratio, driven_voltage):
-        """Duty at light load, where the choke current stops between the pulses."""
-        peak = turns_ratio * driven_voltage
-        room = np.maximum(peak * (peak - link_voltage), 1e-6 * peak * peak)
-        return np.sqrt(4 * choke_inductance * switching_frequency * link_current * link_voltage / room)
-
-    @stage.operation(unit="", symbol=r"D_\mathrm{tot,eff}", source=EM, title="Effective duty", start=0.8,
-                     tex=r"\min({continuous_duty},\,{discontinuous_duty},\,{reachable_duty})")
-    def effective_duty(continuous_duty, discontinuous_duty, reachable_duty):
-        """Fraction of time in which power flows: what the link asks for, at light load what the choke needs, at most what is left."""
-        return np.minimum(np.minimum(continuous_duty, discontinuous_duty), reachable_duty)
-
-    @stage.operation(unit="A", symbol=r"I_\mathrm{pk}", source=MUR, title="Flat-top current", start=40.0,
-                     tex=r"\frac{input_power}{{driven_voltage}\,{effective_duty}}", example=({"input_power": 900, "driven_voltage": 22.5, "effective_duty": 0.8}, 50))
-    def flat_top_current(input_power, driven_voltage, effective_duty):
-        """Mean current during the pulse; nothing where no power flows."""
-        return np.where(input_power > 0, input_power, 0 * input_power) / (driven_voltage * np.maximum(effective_duty, 1e-9))
-
-    @stage.operation(unit="", symbol=r"D_\mathrm{tot}", source="commutation: 2·f_sw·L_lk·I_pk/V_p of duty", title="Total duty",
-                     tex=r"\min\left({effective_duty}+\frac{2\,{switching_frequency}{leakage_inductance}{flat_top_current}}{driven_voltage},\,{duty_limit}\right)",
-                     example=({"effective_duty": 0.8, "switching_frequency": 40e3, "leakage_inductance": 50e-9, "flat_top_current": 50, "driven_voltage": 22.5, "duty_limit": 0.95}, 0.80889))
-    def total_duty(effective_duty, switching_frequency, leakage_inductance, flat_top_current, driven_voltage, duty_limit):
-        """Fraction of time in which the transformer is driven, commutation included."""
-        return np.minimum(effective_duty + 2 * switching_frequency * leakage_inductance * flat_top_current / driven_voltage, duty_limit)
-
-    @stage.operation(unit="", symbol=r"D_\mathrm{eff,max}", source=EM, title="Duty left after commutation",
-                     tex=r"\tfrac{1}{2}\left({duty_limit}+\sqrt{{duty_limit}^2-\frac{8\,{switching_frequency}{leakage_inductance}{input_power}}{{driven_voltage}^2}}\right)",
-                     example=({"duty_limit": 0.95, "switching_frequency": 40e3, "leakage_inductance": 50e-9, "input_power": 900, "driven_voltage": 22}, 0.91704))
-    def reachable_duty(duty_limit, switching_frequency, leakage_inductance, input_power, driven_voltage):
-        """What commutation leaves of the greatest duty: D = D_max − 2·f·L_lk·I/V_p with I = P/(V_p·D), solved."""
-        square = duty_limit**2 - 8 * switching_frequency * leakage_inductance * input_power / driven_voltage**2
-        value = (duty_limit + np.sqrt(np.maximum(square, 0 * square))) / 2
-        return known(square >= 0, value, "commutation takes all the duty: the leakage is too great for {power} W", power=input_power)
-
-    @stage.operation(unit="", symbol=r"k_\mathrm{rms}", source="rms of a trapezoid, of a triangle below the boundary", title="Pulse form factor",
-                     tex=r"\sqrt{1+\frac{r^2}{12}},\; r=\min\left(2,\,\frac{choke_ripple}{link_current}\right)",
-                     example=({"choke_ripple": 1.0, "link_current": 2.0}, 1.010363))
-    def pulse_form_factor(choke_ripple, link_current):
-        """Rms over mean of the current within a pulse: the choke ripple's slope, a triangle below the boundary."""
-        share = choke_ripple / np.maximum(link_current, 1e-9 * choke_ripple)
-        return np.sqrt(1 + np.minimum(share, 2.0) ** 2 / 12)
-
-    @stage.operation(unit="A", symbol=r"I_\mathrm{sw,rms}", source=MUR, title="Switch current, rms",
-                     tex=r"{flat_top_current}\,{pulse_form_factor}\sqrt{{effective_duty}/2}", example=({"flat_top_current": 50, "effective_duty": 0.8, "pulse_form_factor": 1}, 31.6228))
-    def switch_rms_current(flat_top_current, effective_duty, pulse_form_factor):
-        """Rms current of one switch position: I_pk·√D with D half the total duty."""
-        return flat_top_current * pulse_form_factor * np.sqrt(effective_duty / 2)
-
-    @stage.operation(unit="A", symbol=r"I_\mathrm{pk,max}", source=MUR, title="Current at the pulse's end",
-                     tex=r"{flat_top_current}+\frac{{choke_ripple}\,{turns_ratio}}{2}+{magnetising_current}",
-                     example=({"flat_top_current": 50, "choke_ripple": 0.8, "turns_ratio": 20, "magnetising_current": 1}, 59))
-    def peak_current(flat_top_current, choke_ripple, turns_ratio, magnetising_current):
-        """Highest current of a pulse: flat top, half the choke ripple referred to the primary, magnetising current."""
-        return flat_top_current + choke_ripple * turns_ratio / 2 + magnetising_current
-
-    @stage.operation(unit="A", symbol=r"I_\mathrm{sw}", source=MUR, title="Switched current", tex=r"{flat_top_current}")
-    def switched_current(flat_top_current):
-        """Current that one position turns off."""
-        return flat_top_current
-
-    @stage.build(unit="Hz", symbol=r"f_\mathrm{sw}", source="clock of the front end", tex=r"{switching_frequency}", title="Gate frequency")
-    def gate_frequency(switching_frequency):
-        """Frequency of each gate."""
-        return switching_frequency
-
-    @stage.build(unit="V", symbol=r"V_\mathrm{DS,stat}", tex=r"{static_factor}\max({input_voltage})", source=MUR, title="Static switch voltage")
-    def static_voltage(static_factor, input_voltage):
-        """Highest steady off-state voltage of one switch, no spike."""
-        return static_factor * highest(input_voltage)
-
-
 def _declare_pick(stage: Stage, pieces: int) -> None:
     @stage.pick("switch", "mosfet", MOSFET, title="Switch", quantities=(1, 2, 3, 4), pieces=pieces, source=MUR)
-    def switch(part, static_factor, static_voltage, input_voltage, turn_on_factor, switch_rms_current, peak_current, flat_top_current, switching_frequency, gate_on_voltage,
-               wanted_on_plateau, wanted_off_plateau, driver_resistance, ambient_temperature, target_temperature, sink_resistance, pad_resistance, switch_positions,
-               sharing_factor, trust_factor):
+    def switch(
+        part,
+        static_factor,
+        static_voltage,
+        input_voltage,
+        turn_on_factor,
+        switch_rms_current,
+        peak_current,
+        flat_top_current,
+        switching_frequency,
+        gate_on_voltage,
+        wanted_on_plateau,
+        wanted_off_plateau,
+        driver_resistance,
+        ambient_temperature,
+        target_temperature,
+        sink_resistance,
+        pad_resistance,
+        switch_positions,
+        sharing_factor,
+        trust_factor,
+    ):
         """Cheapest MOSFET and count whose voltage, current and own temperature hold at every corner."""
         n = part.quantity
         share = np.where(n > 1, sharing_factor, 1.0) * trust_factor
         top = highest(input_voltage)
         current = flat_top_current / n
         plateau = gating.plateau_voltage(part.threshold_voltage, current, part.transconductance)
-        outer = gating.external(wanted_off_plateau, part.threshold_voltage, part.gate_drain_charge, n, driver_resistance, part.internal_gate_resistance)
-        t_off = gating.off_time(n * driver_resistance + outer + part.internal_gate_resistance, part.input_capacitance, part.gate_drain_charge, 0.0, part.threshold_voltage, plateau)
+        outer = gating.external(
+            wanted_off_plateau, part.threshold_voltage, part.gate_drain_charge, n, driver_resistance, part.internal_gate_resistance
+        )
+        t_off = gating.off_time(
+            n * driver_resistance + outer + part.internal_gate_resistance,
+            part.input_capacitance,
+            part.gate_drain_charge,
+            0.0,
+            part.threshold_voltage,
+            plateau,
+        )
         off_voltage = np.maximum(static_factor * input_voltage, (static_factor > 1) * (part.rated_voltage / 1.1 - top + input_voltage))
-        fixed = 0.5 * off_voltage * current * t_off * switching_frequency + 0.5 * part.output_capacitance * (turn_on_factor * input_voltage) ** 2 * switching_frequency
+        fixed = (
+            0.5 * off_voltage * current * t_off * switching_frequency
+            + 0.5 * part.output_capacitance * (turn_on_factor * input_voltage) ** 2 * switching_frequency
+        )
         conduction = (switch_rms_current / n) ** 2 * part.on_resistance
         own = part.junction_resistance + pad_resistance
-        temperature = settle(ambient_temperature, own + switch_positions * n * sink_resistance, fixed, conduction, part.temperature_coefficient)
+        temperature = settle(
+            ambient_temperature, own + switch_positions * n * sink_resistance, fixed, conduction, part.temperature_coefficient
+        )
         rise = np.where(np.isnan(temperature) | (temperature < ambient_temperature), np.inf, temperature - ambient_temperature)
         return [
             Need("voltage rating, static", part.rated_voltage, 1.25 * static_voltage, "V"),
@@ -202,17 +143,48 @@ def _declare_pick(stage: Stage, pieces: int) -> None:
 
 
 def _declare_heat(stage: Stage) -> None:
-    @stage.operation(unit="W", symbol=r"P_\mathrm{fix}", source="[MUR] edges, and energy of the output capacitance", title="Switching loss of one device",
-                     tex=r"\left(\tfrac12{drain_peak_voltage}\frac{flat_top_current}{switch_quantity}{turn_off_time}+\tfrac12{switch_output_capacitance}({turn_on_factor}{input_voltage})^2\right){switching_frequency}",
-                     example=({"drain_peak_voltage": 80, "flat_top_current": 50, "switch_quantity": 2, "turn_off_time": 40e-9, "switch_output_capacitance": 1e-9, "turn_on_factor": 1, "input_voltage": 24, "switching_frequency": 40e3}, 1.61152))
-    def switching_loss(drain_peak_voltage, flat_top_current, switch_quantity, turn_off_time, switch_output_capacitance, turn_on_factor, input_voltage, switching_frequency):
+    @stage.operation(
+        unit="W",
+        symbol=r"P_\mathrm{fix}",
+        source="[MUR] edges, and energy of the output capacitance",
+        title="Switching loss of one device",
+        tex=r"\left(\tfrac12{drain_peak_voltage}\frac{flat_top_current}{switch_quantity}{turn_off_time}+\tfrac12{switch_output_capacitance}({turn_on_factor}{input_voltage})^2\right){switching_frequency}",
+        example=(
+            {
+                "drain_peak_voltage": 80,
+                "flat_top_current": 50,
+                "switch_quantity": 2,
+                "turn_off_time": 40e-9,
+                "switch_output_capacitance": 1e-9,
+                "turn_on_factor": 1,
+                "input_voltage": 24,
+                "switching_frequency": 40e3,
+            },
+            1.61152,
+        ),
+    )
+    def switching_loss(
+        drain_peak_voltage,
+        flat_top_current,
+        switch_quantity,
+        turn_off_time,
+        switch_output_capacitance,
+        turn_on_factor,
+        input_voltage,
+        switching_frequency,
+    ):
         """Turn-off edge and output capacitance; leakage limits the current at turn-on, so that edge does not count."""
         edge = drain_peak_voltage * flat_top_current / switch_quantity * turn_off_time / 2
         stored = switch_output_capacitance * (turn_on_factor * input_voltage) ** 2 / 2
         return (edge + stored) * switching_frequency
 
-    @stage.operation(unit="W", symbol=r"P_{25}", source="Joule's law", title="Conduction loss of one device at 25 °C",
-                     tex=r"\left(\frac{switch_rms_current}{switch_quantity}\right)^2{switch_on_resistance}")
+    @stage.operation(
+        unit="W",
+        symbol=r"P_{25}",
+        source="Joule's law",
+        title="Conduction loss of one device at 25 °C",
+        tex=r"\left(\frac{switch_rms_current}{switch_quantity}\right)^2{switch_on_resistance}",
+    )
     def conduction_loss_25(switch_rms_current, switch_quantity, switch_on_resistance):
         """Conduction loss that one device would have at 25 °C."""
         return (switch_rms_current / switch_quantity) ** 2 * switch_on_resistance
@@ -220,67 +192,15 @@ def _declare_heat(stage: Stage) -> None:
     declare_junction(stage)
 
 
-def declare_junction(stage: Stage) -> None:
-    """Junction temperature and device loss from the figures `switching_loss` and `conduction_loss_25` of the stage."""
-    @stage.operation(unit="W", symbol=r"P_0", source="handbook of surge: steady state before", title="Loss of one device in lasting service",
-                     tex=r"P\!\left(T({ambient_temperature},{switch_junction_resistance},{pad_resistance},{sink_resistance},{switch_positions}{switch_quantity},{switching_loss},{conduction_loss_25},{switch_temperature_coefficient})\right)")
-    def steady_device_loss(ambient_temperature, switch_junction_resistance, pad_resistance, sink_resistance, switch_positions, switch_quantity, switching_loss, conduction_loss_25, switch_temperature_coefficient):
-        """Loss of one device if the corner lasted; a surge starts from its full-load value."""
-        resistance = switch_junction_resistance + pad_resistance + switch_positions * switch_quantity * sink_resistance
-        temperature = settle(ambient_temperature, resistance, switching_loss, conduction_loss_25, switch_temperature_coefficient)
-        return loss_at(temperature, switching_loss, conduction_loss_25, switch_temperature_coefficient)
-
-    @stage.operation(unit="K_abs", symbol="T_j", source="thermal network of junction, pad and sink; surge by rise of the sink", title="Junction temperature",
-                     tex=r"\frac{T_0+R\,({switching_loss}+{conduction_loss_25}(1-25\,^\circ\mathrm{C}\cdot{switch_temperature_coefficient}))}{1-R\,{conduction_loss_25}{switch_temperature_coefficient}},\quad"
-                         r"T_0,R:\;{ambient_temperature},{switch_junction_resistance}+{pad_resistance},{sink_resistance}\cdot{switch_positions}{switch_quantity};\;{surge}:\,{surge_time},{sink_capacity},{steady_device_loss}",
-                     example=({"ambient_temperature": 318.15, "surge": 0, "steady_device_loss": 5, "surge_time": 2, "switch_junction_resistance": 0.5, "pad_resistance": 0.5, "sink_resistance": 1.0, "sink_capacity": 100,
-                               "switch_positions": 2, "switch_quantity": 2, "switching_loss": 2, "conduction_loss_25": 3, "switch_temperature_coefficient": 0.005}, 345.58))
-    def junction_temperature(ambient_temperature, surge, steady_device_loss, surge_time, switch_junction_resistance, pad_resistance, sink_resistance, sink_capacity, switch_positions, switch_quantity,
-                             switching_loss, conduction_loss_25, switch_temperature_coefficient):
-        """Junction temperature in lasting service; at surge at the end of the brief's seconds.
-
-        The loop temperature, resistance, loss is linear and solved in closed form; no solution means thermal runaway.
-        """
-        return junction(ambient_temperature, surge, before_surge(steady_device_loss), surge_time, switch_junction_resistance + pad_resistance, sink_resistance, sink_capacity,
-                        switch_positions * switch_quantity, switching_loss, conduction_loss_25, switch_temperature_coefficient)
-
-    @stage.operation(unit="Ω", symbol=r"R_\mathrm{hot}", source="R(T) = R_25·(1 + a·(T − 25 °C))", title="On-resistance, hot", start=0.0,
-                     tex=r"{switch_on_resistance}\,(1+{switch_temperature_coefficient}({junction_temperature}-25\,^\circ\mathrm{C}))",
-                     example=({"switch_on_resistance": 0.004, "switch_temperature_coefficient": 0.007, "junction_temperature": 384.15}, 0.006408))
-    def hot_resistance(switch_on_resistance, switch_temperature_coefficient, junction_temperature):
-        """On-resistance of one device at its junction temperature."""
-        return loss_at(junction_temperature, 0 * switch_on_resistance, switch_on_resistance, switch_temperature_coefficient)
-
-    @stage.operation(unit="W", symbol=r"P_j", source="Joule's law and edges", title="Loss of one device",
-                     tex=r"{switching_loss}+{conduction_loss_25}\,(1+{switch_temperature_coefficient}({junction_temperature}-25\,^\circ\mathrm{C}))",
-                     example=({"switching_loss": 2, "conduction_loss_25": 3, "switch_temperature_coefficient": 0.007, "junction_temperature": 384.15}, 6.806))
-    def device_loss(switching_loss, conduction_loss_25, switch_temperature_coefficient, junction_temperature):
-        """Loss of one device at its own temperature."""
-        return loss_at(junction_temperature, switching_loss, conduction_loss_25, switch_temperature_coefficient)
-
-    @stage.operation(unit="K", symbol=r"\Delta T_j", source="difference", title="Junction rise", tex=r"{junction_temperature}-{ambient_temperature}")
-    def junction_rise(junction_temperature, ambient_temperature):
-        """Junction temperature above ambient."""
-        return junction_temperature - ambient_temperature
-
-    @stage.build(unit="K", symbol=r"\Delta T_\mathrm{max}", source="difference", title="Rise allowed", tex=r"{switch_maximum_temperature}-{ambient_temperature}")
-    def allowed_rise(switch_maximum_temperature, ambient_temperature):
-        """Highest junction temperature above ambient that the part allows."""
-        return switch_maximum_temperature - ambient_temperature
-
-    @stage.operation(unit="", symbol=r"h_T", source="margin at the target temperature", title="Margin at the target",
-                     tex=r"\frac{allowed_rise}{{target_temperature}-{ambient_temperature}}\;(1\;\text{at}\;{surge})")
-    def temperature_hold(allowed_rise, target_temperature, ambient_temperature, surge):
-        """The margin that holds: its value at the target temperature; a surge may use the whole rating."""
-        return np.where(surge > 0, 1.0, allowed_rise / (target_temperature - ambient_temperature))
-
-    stage.check("junction", title="Junction temperature", demand="junction_rise", capability="allowed_rise", fail=1.0, hold="temperature_hold", harm="equipment",
-                sentence="The junction stands {demand} above ambient; {capability} is the limit of the part.", why="Life halves with every ten kelvin, and above the limit the part fails.",
-                remedies=(Move("sink_resistance", "down", 6.0), Move("ambient_temperature", "down", 1.1)))
-
-
 def _declare_loss(stage: Stage) -> None:
-    @stage.operation(unit="W", symbol=r"P_\mathrm{loss}", start=15.0, source="sum of the devices", title="Loss", tex=r"{switch_positions}\,{switch_quantity}\,{device_loss}")
+    @stage.operation(
+        unit="W",
+        symbol=r"P_\mathrm{loss}",
+        start=15.0,
+        source="sum of the devices",
+        title="Loss",
+        tex=r"{switch_positions}\,{switch_quantity}\,{device_loss}",
+    )
     def loss(switch_positions, switch_quantity, device_loss):
         """Loss of all switches of the stage."""
         return switch_positions * switch_quantity * device_loss
@@ -305,35 +225,98 @@ def _declare_loss(stage: Stage) -> None:
         """Mass of the switches."""
         return switch_positions * switch_quantity * switch_mass
 
-    @stage.operation(unit="A", symbol=r"I_\mathrm{rat}", source="rating at a case of 100 °C, sharing", title="Current rating of the position",
-                     tex=r"{switch_quantity}\,{switch_rated_current}\,{trust_factor}\cdot({switch_quantity}>1\,?\,{sharing_factor}:1)")
+    @stage.operation(
+        unit="A",
+        symbol=r"I_\mathrm{rat}",
+        source="rating at a case of 100 °C, sharing",
+        title="Current rating of the position",
+        tex=r"{switch_quantity}\,{switch_rated_current}\,{trust_factor}\cdot({switch_quantity}>1\,?\,{sharing_factor}:1)",
+    )
     def position_rating(switch_quantity, switch_rated_current, trust_factor, sharing_factor):
         """What the switches of one position carry together."""
         return switch_quantity * switch_rated_current * trust_factor * np.where(switch_quantity > 1, sharing_factor, 1.0)
 
-    @stage.operation(unit="A", symbol=r"I_\mathrm{rms,last}", source="surge left out", title="Lasting switch current", tex=r"(1-{surge})\,{switch_rms_current}")
+    @stage.operation(
+        unit="A",
+        symbol=r"I_\mathrm{rms,last}",
+        source="surge left out",
+        title="Lasting switch current",
+        tex=r"(1-{surge})\,{switch_rms_current}",
+    )
     def lasting_rms_current(surge, switch_rms_current):
         """Rms current at the corners that last."""
         return (1 - surge) * switch_rms_current
 
-    @stage.build(unit="A", symbol=r"I_\mathrm{pulse}", source="pulsed rating, sharing", title="Pulsed rating of the position",
-                 tex=r"{switch_quantity}\,{switch_pulsed_current}\,{trust_factor}\cdot({switch_quantity}>1\,?\,{sharing_factor}:1)")
+    @stage.build(
+        unit="A",
+        symbol=r"I_\mathrm{pulse}",
+        source="pulsed rating, sharing",
+        title="Pulsed rating of the position",
+        tex=r"{switch_quantity}\,{switch_pulsed_current}\,{trust_factor}\cdot({switch_quantity}>1\,?\,{sharing_factor}:1)",
+    )
     def pulsed_rating(switch_quantity, switch_pulsed_current, trust_factor, sharing_factor):
         """Pulse that the switches of one position stand together."""
         return switch_quantity * switch_pulsed_current * trust_factor * np.where(switch_quantity > 1, sharing_factor, 1.0)
 
 
 def _declare_checks(stage: Stage) -> None:
-    stage.check("static_voltage_rating", title="Switch voltage, static", demand="static_voltage", capability="switch_rated_voltage", fail=1.10, hold=1.25, harm="equipment",
-                sentence="Off, a switch stands {demand}; it is rated {capability}.", why="Without reserve the first spike breaks it down.")
-    stage.check("dynamic_voltage_rating", title="Switch voltage with spike", demand="drain_peak_voltage", capability="switch_rated_voltage", fail=1.00, hold=1.0999, harm="equipment",
-                sentence="With its spike a switch sees {demand}; it is rated {capability}.", why="Repeated breakdown heats a spot of the chip until it shorts.")
-    stage.check("current_rating", title="Switch current, rms", demand="lasting_rms_current", capability="position_rating", fail=1.0, hold=1.25, harm="equipment",
-                sentence="{demand} rms flow in a position that carries {capability}.", why="Bond wires and chip are rated at a case of 100 °C, sharing is never even.", remedies=(Move("switch_quantity", "up", 4.0),))
-    stage.check("pulsed_rating_check", title="Switch current, peak", demand="peak_current", capability="pulsed_rating", fail=1.0, hold=1.25, harm="equipment",
-                sentence="A pulse ends at {demand}; the position stands {capability}.", why="Beyond the pulsed rating the switch is outside its safe area.", remedies=(Move("switch_quantity", "up", 4.0),))
-    stage.check("parallel_current", title="Current per channel", demand="lasting_rms_current", capability="channel_current", fail=0.5, hold=0.8, harm="none",
-                sentence="{demand} rms in one channel; parallel switches are usual up to {capability}.", why="Above that, interleaved channels share more surely than switches in parallel.")
+    stage.check(
+        "static_voltage_rating",
+        title="Switch voltage, static",
+        demand="static_voltage",
+        capability="switch_rated_voltage",
+        fail=1.10,
+        hold=1.25,
+        harm="equipment",
+        sentence="Off, a switch stands {demand}; it is rated {capability}.",
+        why="Without reserve the first spike breaks it down.",
+    )
+    stage.check(
+        "dynamic_voltage_rating",
+        title="Switch voltage with spike",
+        demand="drain_peak_voltage",
+        capability="switch_rated_voltage",
+        fail=1.00,
+        hold=1.0999,
+        harm="equipment",
+        sentence="With its spike a switch sees {demand}; it is rated {capability}.",
+        why="Repeated breakdown heats a spot of the chip until it shorts.",
+    )
+    stage.check(
+        "current_rating",
+        title="Switch current, rms",
+        demand="lasting_rms_current",
+        capability="position_rating",
+        fail=1.0,
+        hold=1.25,
+        harm="equipment",
+        sentence="{demand} rms flow in a position that carries {capability}.",
+        why="Bond wires and chip are rated at a case of 100 °C, sharing is never even.",
+        remedies=(Move("switch_quantity", "up", 4.0),),
+    )
+    stage.check(
+        "pulsed_rating_check",
+        title="Switch current, peak",
+        demand="peak_current",
+        capability="pulsed_rating",
+        fail=1.0,
+        hold=1.25,
+        harm="equipment",
+        sentence="A pulse ends at {demand}; the position stands {capability}.",
+        why="Beyond the pulsed rating the switch is outside its safe area.",
+        remedies=(Move("switch_quantity", "up", 4.0),),
+    )
+    stage.check(
+        "parallel_current",
+        title="Current per channel",
+        demand="lasting_rms_current",
+        capability="channel_current",
+        fail=0.5,
+        hold=0.8,
+        harm="none",
+        sentence="{demand} rms in one channel; parallel switches are usual up to {capability}.",
+        why="Above that, interleaved channels share more surely than switches in parallel.",
+    )
 
     @stage.given(unit="A", symbol=r"I_\mathrm{ch}", low=1, high=500, judgement=True, title="Usual current per channel")
     def channel_current() -> float:
@@ -341,10 +324,34 @@ def _declare_checks(stage: Stage) -> None:
         return 30.0
 
 
-push_pull = front_end("push_pull", "Push-pull", {"switch_positions": 2, "driven_windings": 2, "series_switches": 1, "static_factor": 2, "turn_on_factor": 1,
-                                                "apparent_power_factor": float(np.sqrt(2)), "saturation_share": 0.5}, 2)
-full_bridge = front_end("full_bridge", "Full bridge", {"switch_positions": 4, "driven_windings": 1, "series_switches": 2, "static_factor": 1, "turn_on_factor": 0.5,
-                                                       "apparent_power_factor": 1.0, "saturation_share": 0.6}, 4)
+push_pull = front_end(
+    "push_pull",
+    "Push-pull",
+    {
+        "switch_positions": 2,
+        "driven_windings": 2,
+        "series_switches": 1,
+        "static_factor": 2,
+        "turn_on_factor": 1,
+        "apparent_power_factor": float(np.sqrt(2)),
+        "saturation_share": 0.5,
+    },
+    2,
+)
+full_bridge = front_end(
+    "full_bridge",
+    "Full bridge",
+    {
+        "switch_positions": 4,
+        "driven_windings": 1,
+        "series_switches": 2,
+        "static_factor": 1,
+        "turn_on_factor": 0.5,
+        "apparent_power_factor": 1.0,
+        "saturation_share": 0.6,
+    },
+    4,
+)
 
 
 @full_bridge.operation(unit="V", symbol=r"V_\mathrm{DS,pk}", tex=r"{input_voltage}", source=MUR, title="Switch voltage with spike")

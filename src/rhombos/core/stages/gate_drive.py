@@ -11,10 +11,16 @@ BAL = "Balogh, Design and Application Guide for High Speed MOSFET Gate Drive Cir
 
 gate_drive = Stage("gate_drive", "Gate drive", path=False, telling=("driver_peak_current",))
 
-gate_drive.choice("gate_supply", {
-    "regulated": Option("regulated supply", {"follows_source": 0}),
-    "source": Option("straight from the source", {"follows_source": 1}),
-}, {"follows_source": ("", r"\phi", "1 where the gate supply follows the source voltage.")}, default="regulated", sentence="Where the gates' supply comes from.")
+gate_drive.choice(
+    "gate_supply",
+    {
+        "regulated": Option("regulated supply", {"follows_source": 0}),
+        "source": Option("straight from the source", {"follows_source": 1}),
+    },
+    {"follows_source": ("", r"\phi", "1 where the gate supply follows the source voltage.")},
+    default="regulated",
+    sentence="Where the gates' supply comes from.",
+)
 
 
 @gate_drive.given(unit="V", symbol=r"V_\mathrm{reg}", low=4, high=25, title="Regulated gate supply")
@@ -53,9 +59,14 @@ def wanted_off_plateau() -> float:
     return 30e-9
 
 
-@gate_drive.operation(unit="V", symbol=r"V_\mathrm{on}", source=BAL, title="Gate voltage, on",
-                      tex=r"{follows_source}\,({terminal_voltage}-{gate_headroom})+(1-{follows_source})\min({gate_supply_voltage},{terminal_voltage}-{gate_headroom})",
-                      example=({"follows_source": 0, "terminal_voltage": 24, "gate_headroom": 1.5, "gate_supply_voltage": 12}, 12))
+@gate_drive.operation(
+    unit="V",
+    symbol=r"V_\mathrm{on}",
+    source=BAL,
+    title="Gate voltage, on",
+    tex=r"{follows_source}\,({terminal_voltage}-{gate_headroom})+(1-{follows_source})\min({gate_supply_voltage},{terminal_voltage}-{gate_headroom})",
+    example=({"follows_source": 0, "terminal_voltage": 24, "gate_headroom": 1.5, "gate_supply_voltage": 12}, 12),
+)
 def gate_on_voltage(follows_source, terminal_voltage, gate_headroom, gate_supply_voltage):
     """Level that turns the gate on, over the whole source window."""
     most = terminal_voltage - gate_headroom
@@ -74,85 +85,246 @@ def gate_voltage_limit(switch_gate_rated_voltage):
     return switch_gate_rated_voltage
 
 
-@gate_drive.operation(unit="V", symbol=r"V_\mathrm{pl}", tex=r"{switch_threshold_voltage}+\frac{switched_current}{{switch_quantity}\,{switch_transconductance}}", source=BAL, title="Plateau voltage",
-                      example=({"switch_threshold_voltage": 3, "switched_current": 40, "switch_quantity": 2, "switch_transconductance": 80}, 3.25))
+@gate_drive.operation(
+    unit="V",
+    symbol=r"V_\mathrm{pl}",
+    tex=r"{switch_threshold_voltage}+\frac{switched_current}{{switch_quantity}\,{switch_transconductance}}",
+    source=BAL,
+    title="Plateau voltage",
+    example=({"switch_threshold_voltage": 3, "switched_current": 40, "switch_quantity": 2, "switch_transconductance": 80}, 3.25),
+)
 def plateau_voltage(switch_threshold_voltage, switched_current, switch_quantity, switch_transconductance):
     """Gate plateau at the current that each device switches."""
     return gating.plateau_voltage(switch_threshold_voltage, switched_current / switch_quantity, switch_transconductance)
 
 
-@gate_drive.build(unit="Ω", symbol=r"R_\mathrm{ext,on}", source=BAL, title="Gate resistor, on", safe="up",
-                  tex=r"\mathrm{E24}\!\left(\frac{{wanted_on_plateau}(\min({gate_on_voltage})-\max({plateau_voltage}))}{switch_gate_drain_charge}-{switch_quantity}{driver_resistance}-{switch_internal_gate_resistance}\right)",
-                  example=({"wanted_on_plateau": 40e-9, "gate_on_voltage": 12, "plateau_voltage": 4, "switch_gate_drain_charge": 20e-9, "switch_quantity": 2, "driver_resistance": 0.8, "switch_internal_gate_resistance": 1.4}, 13))
-def gate_resistor_on(wanted_on_plateau, gate_on_voltage, plateau_voltage, switch_gate_drain_charge, switch_quantity, driver_resistance, switch_internal_gate_resistance):
+@gate_drive.build(
+    unit="Ω",
+    symbol=r"R_\mathrm{ext,on}",
+    source=BAL,
+    title="Gate resistor, on",
+    safe="up",
+    tex=r"\mathrm{E24}\!\left(\frac{{wanted_on_plateau}(\min({gate_on_voltage})-\max({plateau_voltage}))}{switch_gate_drain_charge}-{switch_quantity}{driver_resistance}-{switch_internal_gate_resistance}\right)",
+    example=(
+        {
+            "wanted_on_plateau": 40e-9,
+            "gate_on_voltage": 12,
+            "plateau_voltage": 4,
+            "switch_gate_drain_charge": 20e-9,
+            "switch_quantity": 2,
+            "driver_resistance": 0.8,
+            "switch_internal_gate_resistance": 1.4,
+        },
+        13,
+    ),
+)
+def gate_resistor_on(
+    wanted_on_plateau,
+    gate_on_voltage,
+    plateau_voltage,
+    switch_gate_drain_charge,
+    switch_quantity,
+    driver_resistance,
+    switch_internal_gate_resistance,
+):
     """External gate resistor of each device for turn-on, from the wanted plateau; never below 1 Ω."""
     volts = gate_on_voltage - plateau_voltage
-    return nearest_in("E24")(gating.external(wanted_on_plateau, lowest(volts), switch_gate_drain_charge, switch_quantity, driver_resistance, switch_internal_gate_resistance))
+    return nearest_in("E24")(
+        gating.external(
+            wanted_on_plateau, lowest(volts), switch_gate_drain_charge, switch_quantity, driver_resistance, switch_internal_gate_resistance
+        )
+    )
 
 
-@gate_drive.build(unit="Ω", symbol=r"R_\mathrm{ext,off}", source=BAL, title="Gate resistor, off", safe="down",
-                  tex=r"\mathrm{E24}\!\left(\frac{{wanted_off_plateau}\,{switch_threshold_voltage}}{switch_gate_drain_charge}-{switch_quantity}{driver_resistance}-{switch_internal_gate_resistance}\right)",
-                  example=({"wanted_off_plateau": 100e-9, "switch_threshold_voltage": 3, "switch_gate_drain_charge": 20e-9, "switch_quantity": 2, "driver_resistance": 0.8, "switch_internal_gate_resistance": 1.4}, 12))
-def gate_resistor_off(wanted_off_plateau, switch_threshold_voltage, switch_gate_drain_charge, switch_quantity, driver_resistance, switch_internal_gate_resistance):
+@gate_drive.build(
+    unit="Ω",
+    symbol=r"R_\mathrm{ext,off}",
+    source=BAL,
+    title="Gate resistor, off",
+    safe="down",
+    tex=r"\mathrm{E24}\!\left(\frac{{wanted_off_plateau}\,{switch_threshold_voltage}}{switch_gate_drain_charge}-{switch_quantity}{driver_resistance}-{switch_internal_gate_resistance}\right)",
+    example=(
+        {
+            "wanted_off_plateau": 100e-9,
+            "switch_threshold_voltage": 3,
+            "switch_gate_drain_charge": 20e-9,
+            "switch_quantity": 2,
+            "driver_resistance": 0.8,
+            "switch_internal_gate_resistance": 1.4,
+        },
+        12,
+    ),
+)
+def gate_resistor_off(
+    wanted_off_plateau,
+    switch_threshold_voltage,
+    switch_gate_drain_charge,
+    switch_quantity,
+    driver_resistance,
+    switch_internal_gate_resistance,
+):
     """External gate resistor of each device for turn-off, judged at the threshold (the plateau of a small current)."""
-    return nearest_in("E24")(gating.external(wanted_off_plateau, switch_threshold_voltage, switch_gate_drain_charge, switch_quantity, driver_resistance, switch_internal_gate_resistance))
+    return nearest_in("E24")(
+        gating.external(
+            wanted_off_plateau,
+            switch_threshold_voltage,
+            switch_gate_drain_charge,
+            switch_quantity,
+            driver_resistance,
+            switch_internal_gate_resistance,
+        )
+    )
 
 
-@gate_drive.build(unit="Ω", symbol=r"R_\mathrm{on}", tex=r"{switch_quantity}\,{driver_resistance}+{gate_resistor_on}+{switch_internal_gate_resistance}", source=BAL, title="Whole gate resistance, on")
+@gate_drive.build(
+    unit="Ω",
+    symbol=r"R_\mathrm{on}",
+    tex=r"{switch_quantity}\,{driver_resistance}+{gate_resistor_on}+{switch_internal_gate_resistance}",
+    source=BAL,
+    title="Whole gate resistance, on",
+)
 def gate_path_on(switch_quantity, driver_resistance, gate_resistor_on, switch_internal_gate_resistance):
     """Whole resistance that one gate sees at turn-on."""
     return switch_quantity * driver_resistance + gate_resistor_on + switch_internal_gate_resistance
 
 
-@gate_drive.build(unit="Ω", symbol=r"R_\mathrm{off}", tex=r"{switch_quantity}\,{driver_resistance}+{gate_resistor_off}+{switch_internal_gate_resistance}", source=BAL, title="Whole gate resistance, off")
+@gate_drive.build(
+    unit="Ω",
+    symbol=r"R_\mathrm{off}",
+    tex=r"{switch_quantity}\,{driver_resistance}+{gate_resistor_off}+{switch_internal_gate_resistance}",
+    source=BAL,
+    title="Whole gate resistance, off",
+)
 def gate_path_off(switch_quantity, driver_resistance, gate_resistor_off, switch_internal_gate_resistance):
     """Whole resistance that one gate sees at turn-off."""
     return switch_quantity * driver_resistance + gate_resistor_off + switch_internal_gate_resistance
 
 
-@gate_drive.operation(unit="s", symbol=r"t_\mathrm{on}", source=BAL, title="Turn-on edge", start=30e-9,
-                      tex=r"{gate_path_on}{switch_input_capacitance}\ln\frac{{gate_on_voltage}-{switch_threshold_voltage}}{{gate_on_voltage}-{plateau_voltage}}+\frac{{switch_gate_drain_charge}{gate_path_on}}{{gate_on_voltage}-{plateau_voltage}}",
-                      example=({"gate_path_on": 10, "switch_input_capacitance": 3e-9, "gate_on_voltage": 12, "switch_threshold_voltage": 3, "plateau_voltage": 4, "switch_gate_drain_charge": 20e-9}, 28.533e-9))
-def turn_on_time(gate_path_on, switch_input_capacitance, gate_on_voltage, switch_threshold_voltage, plateau_voltage, switch_gate_drain_charge):
+@gate_drive.operation(
+    unit="s",
+    symbol=r"t_\mathrm{on}",
+    source=BAL,
+    title="Turn-on edge",
+    start=30e-9,
+    tex=r"{gate_path_on}{switch_input_capacitance}\ln\frac{{gate_on_voltage}-{switch_threshold_voltage}}{{gate_on_voltage}-{plateau_voltage}}+\frac{{switch_gate_drain_charge}{gate_path_on}}{{gate_on_voltage}-{plateau_voltage}}",
+    example=(
+        {
+            "gate_path_on": 10,
+            "switch_input_capacitance": 3e-9,
+            "gate_on_voltage": 12,
+            "switch_threshold_voltage": 3,
+            "plateau_voltage": 4,
+            "switch_gate_drain_charge": 20e-9,
+        },
+        28.533e-9,
+    ),
+)
+def turn_on_time(
+    gate_path_on, switch_input_capacitance, gate_on_voltage, switch_threshold_voltage, plateau_voltage, switch_gate_drain_charge
+):
     """Current rise and voltage fall: the time that costs loss at turn-on."""
-    return gating.on_time(gate_path_on, switch_input_capacitance, switch_gate_drain_charge, gate_on_voltage, switch_threshold_voltage, plateau_voltage)
+    return gating.on_time(
+        gate_path_on, switch_input_capacitance, switch_gate_drain_charge, gate_on_voltage, switch_threshold_voltage, plateau_voltage
+    )
 
 
-@gate_drive.operation(unit="s", symbol=r"t_\mathrm{off}", source=BAL, title="Turn-off edge", start=30e-9,
-                      tex=r"\frac{{switch_gate_drain_charge}{gate_path_off}}{plateau_voltage}+{gate_path_off}{switch_input_capacitance}\ln\frac{plateau_voltage}{switch_threshold_voltage}",
-                      example=({"gate_path_off": 10, "switch_input_capacitance": 3e-9, "switch_threshold_voltage": 3, "plateau_voltage": 4, "switch_gate_drain_charge": 20e-9}, 58.630e-9))
+@gate_drive.operation(
+    unit="s",
+    symbol=r"t_\mathrm{off}",
+    source=BAL,
+    title="Turn-off edge",
+    start=30e-9,
+    tex=r"\frac{{switch_gate_drain_charge}{gate_path_off}}{plateau_voltage}+{gate_path_off}{switch_input_capacitance}\ln\frac{plateau_voltage}{switch_threshold_voltage}",
+    example=(
+        {
+            "gate_path_off": 10,
+            "switch_input_capacitance": 3e-9,
+            "switch_threshold_voltage": 3,
+            "plateau_voltage": 4,
+            "switch_gate_drain_charge": 20e-9,
+        },
+        58.630e-9,
+    ),
+)
 def turn_off_time(gate_path_off, switch_input_capacitance, switch_threshold_voltage, plateau_voltage, switch_gate_drain_charge):
     """Voltage rise and current fall: the time that costs loss at turn-off (gate driven to zero)."""
-    return gating.off_time(gate_path_off, switch_input_capacitance, switch_gate_drain_charge, 0 * plateau_voltage, switch_threshold_voltage, plateau_voltage)
+    return gating.off_time(
+        gate_path_off, switch_input_capacitance, switch_gate_drain_charge, 0 * plateau_voltage, switch_threshold_voltage, plateau_voltage
+    )
 
 
-@gate_drive.operation(unit="A", symbol=r"I_\mathrm{drv}", source=BAL, title="Driver's peak current needed",
-                      tex=r"\frac{gate_on_voltage}{{driver_resistance}+\left(\min({gate_resistor_on},{gate_resistor_off})+{switch_internal_gate_resistance}\right)/{switch_quantity}}",
-                      example=({"gate_on_voltage": 12, "driver_resistance": 0.8, "gate_resistor_on": 6, "gate_resistor_off": 2, "switch_internal_gate_resistance": 1.4, "switch_quantity": 2}, 4.8))
-def driver_peak_current(gate_on_voltage, driver_resistance, gate_resistor_on, gate_resistor_off, switch_internal_gate_resistance, switch_quantity):
+@gate_drive.operation(
+    unit="A",
+    symbol=r"I_\mathrm{drv}",
+    source=BAL,
+    title="Driver's peak current needed",
+    tex=r"\frac{gate_on_voltage}{{driver_resistance}+\left(\min({gate_resistor_on},{gate_resistor_off})+{switch_internal_gate_resistance}\right)/{switch_quantity}}",
+    example=(
+        {
+            "gate_on_voltage": 12,
+            "driver_resistance": 0.8,
+            "gate_resistor_on": 6,
+            "gate_resistor_off": 2,
+            "switch_internal_gate_resistance": 1.4,
+            "switch_quantity": 2,
+        },
+        4.8,
+    ),
+)
+def driver_peak_current(
+    gate_on_voltage, driver_resistance, gate_resistor_on, gate_resistor_off, switch_internal_gate_resistance, switch_quantity
+):
     """Peak current of the driver into all gates on it, the stronger of the two edges."""
-    return gate_on_voltage / (driver_resistance + (np.minimum(gate_resistor_on, gate_resistor_off) + switch_internal_gate_resistance) / switch_quantity)
+    return gate_on_voltage / (
+        driver_resistance + (np.minimum(gate_resistor_on, gate_resistor_off) + switch_internal_gate_resistance) / switch_quantity
+    )
 
 
-@gate_drive.operation(unit="W", symbol=r"P_\mathrm{gate}", source=BAL, title="Loss", start=1.0,
-                      tex=r"{switch_positions}\,{switch_quantity}\,{switch_gate_charge}\,{gate_on_voltage}\,{gate_frequency}\cdot\frac{terminal_voltage}{gate_on_voltage}",
-                      example=({"switch_positions": 2, "switch_quantity": 2, "switch_gate_charge": 100e-9, "gate_on_voltage": 12, "gate_frequency": 40e3, "terminal_voltage": 24}, 0.384))
+@gate_drive.operation(
+    unit="W",
+    symbol=r"P_\mathrm{gate}",
+    source=BAL,
+    title="Loss",
+    start=1.0,
+    tex=r"{switch_positions}\,{switch_quantity}\,{switch_gate_charge}\,{gate_on_voltage}\,{gate_frequency}\cdot\frac{terminal_voltage}{gate_on_voltage}",
+    example=(
+        {
+            "switch_positions": 2,
+            "switch_quantity": 2,
+            "switch_gate_charge": 100e-9,
+            "gate_on_voltage": 12,
+            "gate_frequency": 40e3,
+            "terminal_voltage": 24,
+        },
+        0.384,
+    ),
+)
 def loss(switch_positions, switch_quantity, switch_gate_charge, gate_on_voltage, gate_frequency, terminal_voltage):
     """Power that the gates take from the source: charge times frequency, through a linear regulator."""
     return switch_positions * switch_quantity * switch_gate_charge * gate_on_voltage * gate_frequency * (terminal_voltage / gate_on_voltage)
 
 
-@gate_drive.operation(unit="s", symbol=r"t_\mathrm{d,off}", source=BAL, title="Turn-off delay",
-                      tex=r"{gate_path_off}{switch_input_capacitance}\ln\frac{gate_on_voltage}{plateau_voltage}",
-                      example=({"gate_path_off": 10, "switch_input_capacitance": 3e-9, "gate_on_voltage": 12, "plateau_voltage": 4}, 32.958e-9))
+@gate_drive.operation(
+    unit="s",
+    symbol=r"t_\mathrm{d,off}",
+    source=BAL,
+    title="Turn-off delay",
+    tex=r"{gate_path_off}{switch_input_capacitance}\ln\frac{gate_on_voltage}{plateau_voltage}",
+    example=({"gate_path_off": 10, "switch_input_capacitance": 3e-9, "gate_on_voltage": 12, "plateau_voltage": 4}, 32.958e-9),
+)
 def turn_off_delay(gate_path_off, switch_input_capacitance, gate_on_voltage, plateau_voltage):
     """Delay before the turn-off edge."""
     return gate_path_off * switch_input_capacitance * np.log(gate_on_voltage / plateau_voltage)
 
 
-@gate_drive.operation(unit="s", symbol=r"t_\mathrm{d,on}", source=BAL, title="Turn-on delay",
-                      tex=r"{gate_path_on}{switch_input_capacitance}\ln\frac{gate_on_voltage}{{gate_on_voltage}-{switch_threshold_voltage}}",
-                      example=({"gate_path_on": 10, "switch_input_capacitance": 3e-9, "gate_on_voltage": 12, "switch_threshold_voltage": 3}, 8.6305e-9))
+@gate_drive.operation(
+    unit="s",
+    symbol=r"t_\mathrm{d,on}",
+    source=BAL,
+    title="Turn-on delay",
+    tex=r"{gate_path_on}{switch_input_capacitance}\ln\frac{gate_on_voltage}{{gate_on_voltage}-{switch_threshold_voltage}}",
+    example=({"gate_path_on": 10, "switch_input_capacitance": 3e-9, "gate_on_voltage": 12, "switch_threshold_voltage": 3}, 8.6305e-9),
+)
 def turn_on_delay(gate_path_on, switch_input_capacitance, gate_on_voltage, switch_threshold_voltage):
     """Delay before the turn-on edge."""
     return gate_path_on * switch_input_capacitance * np.log(gate_on_voltage / (gate_on_voltage - switch_threshold_voltage))
@@ -170,34 +342,85 @@ def dead_time_margin() -> float:
     return 50e-9
 
 
-@gate_drive.operation(unit="s", symbol=r"t_\mathrm{dead,min}", source="handbook of gate timing: off delay and edge less on delay", title="Dead time needed",
-                      tex=r"t+\max({dead_time_margin},\,t/5),\quad t={turn_off_delay}+{turn_off_time}-{turn_on_delay}+{driver_mismatch}",
-                      example=({"turn_off_delay": 33e-9, "turn_off_time": 59e-9, "turn_on_delay": 9e-9, "driver_mismatch": 30e-9, "dead_time_margin": 50e-9}, 163e-9))
+@gate_drive.operation(
+    unit="s",
+    symbol=r"t_\mathrm{dead,min}",
+    source="handbook of gate timing: off delay and edge less on delay",
+    title="Dead time needed",
+    tex=r"t+\max({dead_time_margin},\,t/5),\quad t={turn_off_delay}+{turn_off_time}-{turn_on_delay}+{driver_mismatch}",
+    example=(
+        {"turn_off_delay": 33e-9, "turn_off_time": 59e-9, "turn_on_delay": 9e-9, "driver_mismatch": 30e-9, "dead_time_margin": 50e-9},
+        163e-9,
+    ),
+)
 def needed_dead_time(turn_off_delay, turn_off_time, turn_on_delay, driver_mismatch, dead_time_margin):
     """Dead time that keeps the two switches from conducting together."""
     rest = turn_off_delay + turn_off_time - turn_on_delay + driver_mismatch
     return rest + np.maximum(dead_time_margin, rest / 5)
 
 
-@gate_drive.operation(unit="V", symbol=r"V_\mathrm{full}", tex=r"{plateau_voltage}+3\,\mathrm{V}", source=BAL, title="Gate voltage for fully on", empirical=True,
-                      example=({"plateau_voltage": 4}, 7))
+@gate_drive.operation(
+    unit="V",
+    symbol=r"V_\mathrm{full}",
+    tex=r"{plateau_voltage}+3\,\mathrm{V}",
+    source=BAL,
+    title="Gate voltage for fully on",
+    empirical=True,
+    example=({"plateau_voltage": 4}, 7),
+)
 def fully_on_voltage(plateau_voltage):
     """Gate voltage at which the device is fully on at its peak current: 3 V above the plateau."""
     return plateau_voltage + 3
 
 
-gate_drive.check("gate_window", title="Gate rating", demand="highest_gate_voltage", capability="gate_voltage_limit", fail=1.0, hold=1.25, harm="equipment",
-                 sentence="The gate sees up to {demand}; it stands {capability}.", why="Above its rating the gate oxide is punctured and the switch fails short.",
-                 remedies=(Move("gate_supply_voltage", "down", 2.0),))
-gate_drive.check("fully_on", title="Fully on", demand="fully_on_voltage", capability="gate_on_voltage", fail=1.0, hold=1.05, harm="equipment",
-                 sentence="Fully on needs {demand} at the gate; it gets {capability}.", why="A half-open switch loses many times its rated loss.",
-                 remedies=(Move("gate_supply_voltage", "up", 2.0),))
-gate_drive.check("driver_current", title="Driver current", demand="driver_peak_current", capability="driver_current_limit", fail=1.0, hold=1.1, harm="equipment",
-                 sentence="The gates ask for {demand} peak; the driver gives {capability}.", why="A short driver makes slow edges and hot switches.",
-                 remedies=(Move("wanted_off_plateau", "up", 4.0), Move("wanted_on_plateau", "up", 4.0), Move("driver_current_limit", "up", 3.0)))
-gate_drive.check("dead_time", title="Dead time", demand="needed_dead_time", capability="available_dead_time", fail=1.0, hold=1.0, harm="equipment",
-                 sentence="The switches need {demand} between them; they get {capability}.", why="Both on at once short the supply through the switches or the winding.",
-                 remedies=(Move("wanted_off_plateau", "down", 4.0),))
+gate_drive.check(
+    "gate_window",
+    title="Gate rating",
+    demand="highest_gate_voltage",
+    capability="gate_voltage_limit",
+    fail=1.0,
+    hold=1.25,
+    harm="equipment",
+    sentence="The gate sees up to {demand}; it stands {capability}.",
+    why="Above its rating the gate oxide is punctured and the switch fails short.",
+    remedies=(Move("gate_supply_voltage", "down", 2.0),),
+)
+gate_drive.check(
+    "fully_on",
+    title="Fully on",
+    demand="fully_on_voltage",
+    capability="gate_on_voltage",
+    fail=1.0,
+    hold=1.05,
+    harm="equipment",
+    sentence="Fully on needs {demand} at the gate; it gets {capability}.",
+    why="A half-open switch loses many times its rated loss.",
+    remedies=(Move("gate_supply_voltage", "up", 2.0),),
+)
+gate_drive.check(
+    "driver_current",
+    title="Driver current",
+    demand="driver_peak_current",
+    capability="driver_current_limit",
+    fail=1.0,
+    hold=1.1,
+    harm="equipment",
+    sentence="The gates ask for {demand} peak; the driver gives {capability}.",
+    why="A short driver makes slow edges and hot switches.",
+    remedies=(Move("wanted_off_plateau", "up", 4.0), Move("wanted_on_plateau", "up", 4.0), Move("driver_current_limit", "up", 3.0)),
+)
+gate_drive.check(
+    "dead_time",
+    title="Dead time",
+    demand="needed_dead_time",
+    capability="available_dead_time",
+    fail=1.0,
+    hold=1.0,
+    harm="equipment",
+    sentence="The switches need {demand} between them; they get {capability}.",
+    why="Both on at once short the supply through the switches or the winding.",
+    remedies=(Move("wanted_off_plateau", "down", 4.0),),
+)
 
 for _name, _unit, _symbol, _text, _alone in (
     ("switch_gate_rated_voltage", "V", r"V_{GS,max}", "Highest allowed gate-source voltage.", 20),

@@ -18,7 +18,7 @@ def loss_at(temperature: Any, fixed_loss: Any, conduction_25: Any, coefficient: 
     return fixed_loss + conduction_25 * (1 + coefficient * (temperature - T25_like(temperature)))
 
 
-def T25_like(temperature: Any) -> Any:  # noqa: N802 - T is the symbol of temperature
+def T25_like(temperature: Any) -> Any:
     """25 °C in kelvin, carrying the unit of `temperature` when units are proved."""
     return type(temperature)(T25, temperature.units) if hasattr(temperature, "magnitude") else T25
 
@@ -30,8 +30,19 @@ def settle(base: Any, resistance: Any, fixed_loss: Any, conduction_25: Any, coef
     return top / np.where(gain < 1, 1 - gain, np.nan)
 
 
-def junction(ambient: Any, surge: Any, steady_loss_before: Any, surge_time: Any, own_resistance: Any, sink_resistance: Any, sink_capacity: Any,
-             devices: Any, fixed_loss: Any, conduction_25: Any, coefficient: Any) -> Any:
+def junction(
+    ambient: Any,
+    surge: Any,
+    steady_loss_before: Any,
+    surge_time: Any,
+    own_resistance: Any,
+    sink_resistance: Any,
+    sink_capacity: Any,
+    devices: Any,
+    fixed_loss: Any,
+    conduction_25: Any,
+    coefficient: Any,
+) -> Any:
     """Junction temperature in K: lasting (4.3), or at the end of a surge that starts from the lasting state (4.4)."""
     # A surge of t seconds warms the sink by (P − P_0)·t/C from where P_0 left it; a lasting state sees the sink's resistance.
     warming = surge_time / sink_capacity

@@ -12,27 +12,43 @@ load = Stage("load", "Load", path=False, telling=("load_active_power",))
 
 
 def _row(title: str, pf: float, start: float, start_pf: float, seconds: float, crest: float, rectifier: float) -> Option:
-    return Option(title, {"usual_power_factor": pf, "usual_start_factor": start, "usual_start_power_factor": start_pf,
-                          "usual_start_time": seconds, "crest_factor": crest, "rectifier_input": rectifier})
+    return Option(
+        title,
+        {
+            "usual_power_factor": pf,
+            "usual_start_factor": start,
+            "usual_start_power_factor": start_pf,
+            "usual_start_time": seconds,
+            "crest_factor": crest,
+            "rectifier_input": rectifier,
+        },
+    )
 
 
 ROOT2 = float(np.sqrt(2))
-load.choice("type", {
-    "heater": _row("resistive heater", 1.0, 1.0, 1.0, 0.0, ROOT2, 0),
-    "filament_lamp": _row("filament lamp", 1.0, 10.0, 1.0, 0.1, ROOT2, 0),
-    "rectifier": _row("electronics with rectifier input", 0.55, 10.0, 0.55, 0.005, 3.5, 1),
-    "active_pfc": _row("electronics with active power-factor input", 0.98, 1.0, 0.98, 0.0, ROOT2, 0),
-    "induction_motor": _row("induction motor or compressor", 0.7, 6.0, 0.4, 1.5, ROOT2, 0),
-    "universal_motor": _row("universal motor", 0.9, 3.0, 0.7, 0.5, ROOT2, 0),
-    "transformer_input": _row("appliance with input transformer", 0.8, 10.0, 0.2, 0.01, ROOT2, 0),
-}, {
-    "usual_power_factor": ("", r"\mathrm{PF}_u", "Power factor that this type of load usually has."),
-    "usual_start_factor": ("", r"k_u", "Starting current over running current, as usual for the type."),
-    "usual_start_power_factor": ("", r"\mathrm{PF}_{s,u}", "Power factor while starting, as usual for the type."),
-    "usual_start_time": ("s", r"t_u", "How long the start lasts, as usual for the type."),
-    "crest_factor": ("", r"\mathrm{CF}", "Peak over rms of the load's current."),
-    "rectifier_input": ("", r"r", "1 where the load's reactive part is distortion, not displacement."),
-}, default="heater", sentence="What kind of load the row is; it sets the usual factors.", title="Type")
+load.choice(
+    "type",
+    {
+        "heater": _row("resistive heater", 1.0, 1.0, 1.0, 0.0, ROOT2, 0),
+        "filament_lamp": _row("filament lamp", 1.0, 10.0, 1.0, 0.1, ROOT2, 0),
+        "rectifier": _row("electronics with rectifier input", 0.55, 10.0, 0.55, 0.005, 3.5, 1),
+        "active_pfc": _row("electronics with active power-factor input", 0.98, 1.0, 0.98, 0.0, ROOT2, 0),
+        "induction_motor": _row("induction motor or compressor", 0.7, 6.0, 0.4, 1.5, ROOT2, 0),
+        "universal_motor": _row("universal motor", 0.9, 3.0, 0.7, 0.5, ROOT2, 0),
+        "transformer_input": _row("appliance with input transformer", 0.8, 10.0, 0.2, 0.01, ROOT2, 0),
+    },
+    {
+        "usual_power_factor": ("", r"\mathrm{PF}_u", "Power factor that this type of load usually has."),
+        "usual_start_factor": ("", r"k_u", "Starting current over running current, as usual for the type."),
+        "usual_start_power_factor": ("", r"\mathrm{PF}_{s,u}", "Power factor while starting, as usual for the type."),
+        "usual_start_time": ("s", r"t_u", "How long the start lasts, as usual for the type."),
+        "crest_factor": ("", r"\mathrm{CF}", "Peak over rms of the load's current."),
+        "rectifier_input": ("", r"r", "1 where the load's reactive part is distortion, not displacement."),
+    },
+    default="heater",
+    sentence="What kind of load the row is; it sets the usual factors.",
+    title="Type",
+)
 
 
 @load.given(unit="W", symbol="P_1", low=0, high=20e3, title="Power of one")
@@ -83,41 +99,94 @@ def load_apparent_power(rated_power, count, power_factor):
     return rated_power * count / power_factor
 
 
-@load.build(unit="VA", symbol="Q_i", tex=r"(1-{rectifier_input})\sqrt{{load_apparent_power}^2-{load_active_power}^2}", source=SOURCE, title="Displacement reactive power",
-            example=({"load_active_power": 70, "load_apparent_power": 100, "rectifier_input": 0}, 71.414))
+@load.build(
+    unit="VA",
+    symbol="Q_i",
+    tex=r"(1-{rectifier_input})\sqrt{{load_apparent_power}^2-{load_active_power}^2}",
+    source=SOURCE,
+    title="Displacement reactive power",
+    example=({"load_active_power": 70, "load_apparent_power": 100, "rectifier_input": 0}, 71.414),
+)
 def load_reactive_power(load_active_power, load_apparent_power, rectifier_input):
     """Displacement reactive power of the row; none for rectifier inputs."""
     return (1 - rectifier_input) * np.sqrt(np.maximum(load_apparent_power**2 - load_active_power**2, 0 * load_active_power**2))
 
 
-@load.build(unit="VA", symbol=r"D_i", tex=r"{rectifier_input}\sqrt{{load_apparent_power}^2-{load_active_power}^2}", source=SOURCE, title="Distortion power",
-            example=({"load_active_power": 55, "load_apparent_power": 100, "rectifier_input": 1}, 83.516))
+@load.build(
+    unit="VA",
+    symbol=r"D_i",
+    tex=r"{rectifier_input}\sqrt{{load_apparent_power}^2-{load_active_power}^2}",
+    source=SOURCE,
+    title="Distortion power",
+    example=({"load_active_power": 55, "load_apparent_power": 100, "rectifier_input": 1}, 83.516),
+)
 def load_distortion_power(load_active_power, load_apparent_power, rectifier_input):
     """Distortion VA of the row, carried apart from displacement; only rectifier inputs have it."""
     return rectifier_input * np.sqrt(np.maximum(load_apparent_power**2 - load_active_power**2, 0 * load_active_power**2))
 
 
-@load.build(unit="VA", symbol=r"S_{s}", tex=r"{start_factor}\cdot\frac{rated_power}{power_factor}\cdot\min({count},1)", source=SOURCE, title="Starting apparent power of one",
-            example=({"start_factor": 6, "rated_power": 180, "power_factor": 0.7, "count": 1}, 1542.86))
+@load.build(
+    unit="VA",
+    symbol=r"S_{s}",
+    tex=r"{start_factor}\cdot\frac{rated_power}{power_factor}\cdot\min({count},1)",
+    source=SOURCE,
+    title="Starting apparent power of one",
+    example=({"start_factor": 6, "rated_power": 180, "power_factor": 0.7, "count": 1}, 1542.86),
+)
 def start_apparent_power(start_factor, rated_power, power_factor, count):
     """Apparent power of one unit while it starts; nothing where the row is empty."""
     return start_factor * rated_power / power_factor * np.minimum(count, 1.0)
 
 
-@load.build(unit="W", symbol=r"P_\Sigma", title="Active power while this one starts", source=SOURCE,
-            tex=r"{brief_active_power}-{rated_power}\min({count},1)+{start_apparent_power}\,{start_power_factor}",
-            example=({"brief_active_power": 800, "rated_power": 180, "count": 1, "start_apparent_power": 1542.86, "start_power_factor": 0.4}, 1237.14))
+@load.build(
+    unit="W",
+    symbol=r"P_\Sigma",
+    title="Active power while this one starts",
+    source=SOURCE,
+    tex=r"{brief_active_power}-{rated_power}\min({count},1)+{start_apparent_power}\,{start_power_factor}",
+    example=(
+        {"brief_active_power": 800, "rated_power": 180, "count": 1, "start_apparent_power": 1542.86, "start_power_factor": 0.4},
+        1237.14,
+    ),
+)
 def starting_active_power(brief_active_power, rated_power, count, start_apparent_power, start_power_factor):
     """Active power of all other units running and one of this row starting."""
     return brief_active_power - rated_power * np.minimum(count, 1.0) + start_apparent_power * start_power_factor
 
 
-@load.build(unit="VA", symbol=r"S_\Sigma", title="Apparent power while this one starts", source=SOURCE,
-            tex=r"\sqrt{{starting_active_power}^2+\left({brief_reactive_power}-\tfrac{load_reactive_power}{\max({count},1)}+(1-{rectifier_input}){start_apparent_power}\sqrt{1-{start_power_factor}^2}\right)^2"
-                r"+\left({brief_distortion_power}-\tfrac{load_distortion_power}{\max({count},1)}+{rectifier_input}\,{start_apparent_power}\sqrt{1-{start_power_factor}^2}\right)^2}",
-            example=({"starting_active_power": 1237.14, "brief_reactive_power": 200, "load_reactive_power": 183.64, "brief_distortion_power": 150, "load_distortion_power": 0, "count": 1,
-                      "start_apparent_power": 1542.86, "start_power_factor": 0.4, "rectifier_input": 0}, 1898.13))
-def starting_apparent_power(starting_active_power, brief_reactive_power, load_reactive_power, brief_distortion_power, load_distortion_power, count, start_apparent_power, start_power_factor, rectifier_input):
+@load.build(
+    unit="VA",
+    symbol=r"S_\Sigma",
+    title="Apparent power while this one starts",
+    source=SOURCE,
+    tex=r"\sqrt{{starting_active_power}^2+\left({brief_reactive_power}-\tfrac{load_reactive_power}{\max({count},1)}+(1-{rectifier_input}){start_apparent_power}\sqrt{1-{start_power_factor}^2}\right)^2"
+    r"+\left({brief_distortion_power}-\tfrac{load_distortion_power}{\max({count},1)}+{rectifier_input}\,{start_apparent_power}\sqrt{1-{start_power_factor}^2}\right)^2}",
+    example=(
+        {
+            "starting_active_power": 1237.14,
+            "brief_reactive_power": 200,
+            "load_reactive_power": 183.64,
+            "brief_distortion_power": 150,
+            "load_distortion_power": 0,
+            "count": 1,
+            "start_apparent_power": 1542.86,
+            "start_power_factor": 0.4,
+            "rectifier_input": 0,
+        },
+        1898.13,
+    ),
+)
+def starting_apparent_power(
+    starting_active_power,
+    brief_reactive_power,
+    load_reactive_power,
+    brief_distortion_power,
+    load_distortion_power,
+    count,
+    start_apparent_power,
+    start_power_factor,
+    rectifier_input,
+):
     """Apparent power of all other units running and one of this row starting, as the vector sum."""
     across = start_apparent_power * np.sqrt(1 - start_power_factor**2)
     reactive = brief_reactive_power - load_reactive_power / np.maximum(count, 1.0) + (1 - rectifier_input) * across
@@ -125,30 +194,60 @@ def starting_apparent_power(starting_active_power, brief_reactive_power, load_re
     return np.sqrt(starting_active_power**2 + reactive**2 + distortion**2)
 
 
-@load.build(unit="W", symbol=r"P_\mathrm{d}", title="Surge active power, if this start decides", source=SOURCE,
-            tex=r"{starting_active_power}\;\text{where}\;{starting_apparent_power}={surge_apparent_power}")
+@load.build(
+    unit="W",
+    symbol=r"P_\mathrm{d}",
+    title="Surge active power, if this start decides",
+    source=SOURCE,
+    tex=r"{starting_active_power}\;\text{where}\;{starting_apparent_power}={surge_apparent_power}",
+)
 def deciding_active_power(starting_active_power, starting_apparent_power, surge_apparent_power):
     """Active power during the surge, where this row's start is the worst one."""
     return np.where(starting_apparent_power >= surge_apparent_power * (1 - 1e-9), starting_active_power, 0 * starting_active_power)
 
 
-@load.build(unit="s", symbol=r"t_\mathrm{d}", title="Surge time, if this start decides", source=SOURCE,
-            tex=r"{start_time}\;\text{where}\;{starting_apparent_power}={surge_apparent_power}")
+@load.build(
+    unit="s",
+    symbol=r"t_\mathrm{d}",
+    title="Surge time, if this start decides",
+    source=SOURCE,
+    tex=r"{start_time}\;\text{where}\;{starting_apparent_power}={surge_apparent_power}",
+)
 def deciding_start_time(start_time, starting_apparent_power, surge_apparent_power):
     """Duration of the surge, where this row's start is the worst one."""
     return np.where(starting_apparent_power >= surge_apparent_power * (1 - 1e-9), start_time, 0 * start_time)
 
 
-@load.build(unit="A", symbol=r"\hat I_i", title="Crest of the row's current", source="[judgement] crest factor times rms, crests added",
-            tex=r"{crest_factor}\cdot\frac{load_apparent_power}{rated_output_voltage}")
+@load.build(
+    unit="A",
+    symbol=r"\hat I_i",
+    title="Crest of the row's current",
+    source="[judgement] crest factor times rms, crests added",
+    tex=r"{crest_factor}\cdot\frac{load_apparent_power}{rated_output_voltage}",
+)
 def load_crest_current(crest_factor, load_apparent_power, rated_output_voltage):
     """Crest of the current of the row in steady state."""
     return crest_factor * load_apparent_power / rated_output_voltage
 
 
-@load.build(unit="A", symbol=r"\hat I_{s}", title="Crest added by one start", source="[judgement] crest factor times rms, crests added",
-            tex=r"{crest_factor}\cdot\frac{{start_apparent_power}-\frac{rated_power}{power_factor}\min({count},1)}{rated_output_voltage}",
-            example=({"crest_factor": 1.41421, "start_apparent_power": 1542.86, "rated_power": 180, "power_factor": 0.7, "count": 1, "rated_output_voltage": 230}, 7.9055))
+@load.build(
+    unit="A",
+    symbol=r"\hat I_{s}",
+    title="Crest added by one start",
+    source="[judgement] crest factor times rms, crests added",
+    tex=r"{crest_factor}\cdot\frac{{start_apparent_power}-\frac{rated_power}{power_factor}\min({count},1)}{rated_output_voltage}",
+    example=(
+        {
+            "crest_factor": 1.41421,
+            "start_apparent_power": 1542.86,
+            "rated_power": 180,
+            "power_factor": 0.7,
+            "count": 1,
+            "rated_output_voltage": 230,
+        },
+        7.9055,
+    ),
+)
 def start_crest_current(crest_factor, start_apparent_power, rated_power, power_factor, count, rated_output_voltage):
     """Crest that the start of one unit adds to the running crest."""
     return crest_factor * (start_apparent_power - rated_power / power_factor * np.minimum(count, 1.0)) / rated_output_voltage

@@ -39,48 +39,79 @@ def control_power() -> float:
     return 1.6
 
 
-@oscillator.build(unit="Ω", symbol="R_T", tex=r"\mathrm{E96}\!\left(\frac{1.1}{2\,{timing_capacitor}\,{wanted_frequency}}\right)", source=FAMILY_B,
-                  example=({"timing_capacitor": 1e-9, "wanted_frequency": 40e3}, 13.7e3))
+@oscillator.build(
+    unit="Ω",
+    symbol="R_T",
+    tex=r"\mathrm{E96}\!\left(\frac{1.1}{2\,{timing_capacitor}\,{wanted_frequency}}\right)",
+    source=FAMILY_B,
+    example=({"timing_capacitor": 1e-9, "wanted_frequency": 40e3}, 13.7e3),
+)
 def timing_resistor(timing_capacitor, wanted_frequency):
     """Timing resistor, nearest preferred value."""
     return nearest_in("E96")(1.1 / (2 * timing_capacitor * wanted_frequency))
 
 
-@oscillator.build(unit="Hz", symbol=r"f_\mathrm{osc}", tex=r"\frac{1.1}{{timing_resistor}\,{timing_capacitor}}", source=FAMILY_B,
-                  example=({"timing_resistor": 10e3, "timing_capacitor": 1e-9}, 110e3))
+@oscillator.build(
+    unit="Hz",
+    symbol=r"f_\mathrm{osc}",
+    tex=r"\frac{1.1}{{timing_resistor}\,{timing_capacitor}}",
+    source=FAMILY_B,
+    example=({"timing_resistor": 10e3, "timing_capacitor": 1e-9}, 110e3),
+)
 def oscillator_frequency(timing_resistor, timing_capacitor):
     """Frequency of the oscillator itself: k times what one switch sees."""
     return 1.1 / (timing_resistor * timing_capacitor)
 
 
-@oscillator.build(unit="", symbol="k", tex=r"\frac{oscillator_frequency}{switching_frequency}", source=FAMILY_B, title="Oscillator over switch frequency")
+@oscillator.build(
+    unit="", symbol="k", tex=r"\frac{oscillator_frequency}{switching_frequency}", source=FAMILY_B, title="Oscillator over switch frequency"
+)
 def frequency_ratio(oscillator_frequency, switching_frequency):
-    """k = f_osc/f_sw; two with two alternating outputs."""
+    """K = f_osc/f_sw; two with two alternating outputs."""
     return oscillator_frequency / switching_frequency
 
 
-@oscillator.build(unit="Hz", symbol=r"f_\mathrm{sw}", tex=r"\frac{oscillator_frequency}{2}", source=FAMILY_B,
-                  example=({"oscillator_frequency": 110e3}, 55e3))
+@oscillator.build(
+    unit="Hz",
+    symbol=r"f_\mathrm{sw}",
+    tex=r"\frac{oscillator_frequency}{2}",
+    source=FAMILY_B,
+    example=({"oscillator_frequency": 110e3}, 55e3),
+)
 def switching_frequency(oscillator_frequency):
     """Frequency that one switch and the transformer see."""
     return oscillator_frequency / 2
 
 
-@oscillator.build(unit="Hz", symbol=r"f_\mathrm{rip}", tex=r"2\,{switching_frequency}", source="two pulses per period", title="Ripple frequency",
-                  example=({"switching_frequency": 40e3}, 80e3))
+@oscillator.build(
+    unit="Hz",
+    symbol=r"f_\mathrm{rip}",
+    tex=r"2\,{switching_frequency}",
+    source="two pulses per period",
+    title="Ripple frequency",
+    example=({"switching_frequency": 40e3}, 80e3),
+)
 def ripple_frequency(switching_frequency):
     """Frequency of the rectified ripple of the front end."""
     return 2 * switching_frequency
 
 
-@oscillator.build(unit="Hz", symbol=r"f_\mathrm{sw,min}", tex=r"{switching_frequency}(1-{frequency_tolerance})", source="tolerance of R and C")
+@oscillator.build(
+    unit="Hz", symbol=r"f_\mathrm{sw,min}", tex=r"{switching_frequency}(1-{frequency_tolerance})", source="tolerance of R and C"
+)
 def lowest_switching_frequency(switching_frequency, frequency_tolerance):
     """Lowest switching frequency by tolerance: flux is judged there."""
     return switching_frequency * (1 - frequency_tolerance)
 
 
-@oscillator.build(unit="", symbol=r"D_\mathrm{tot,max}", tex=r"1-{off_fraction}", source=FAMILY_B, title="Greatest total duty",
-                  example=({"off_fraction": 0.05}, 0.95))
+@oscillator.build(
+    unit="",
+    symbol=r"D_\mathrm{tot,max}",
+    tex=r"1-{off_fraction}",
+    source=FAMILY_B,
+    title="Greatest total duty",
+    example=({"off_fraction": 0.05}, 0.95),
+)
 def duty_limit(off_fraction):
     """Greatest fraction of time in which the transformer is driven, twice the duty of one switch."""
     return 1 - off_fraction
@@ -98,9 +129,18 @@ def loss(control_power):
     return control_power
 
 
-oscillator.check("frequency_slip", title="f_osc and f_sw not confused", demand="wanted_frequency", capability="switching_frequency", fail=0.7, hold=0.95, harm="equipment",
-                 sentence="{demand} is wanted at each switch; R and C give {capability}.", why="Taking the oscillator's frequency for the switch's is a factor of two in flux, snubber watts and edge losses.",
-                 remedies=(Move("timing_capacitor", "down", 3.0),))
+oscillator.check(
+    "frequency_slip",
+    title="f_osc and f_sw not confused",
+    demand="wanted_frequency",
+    capability="switching_frequency",
+    fail=0.7,
+    hold=0.95,
+    harm="equipment",
+    sentence="{demand} is wanted at each switch; R and C give {capability}.",
+    why="Taking the oscillator's frequency for the switch's is a factor of two in flux, snubber watts and edge losses.",
+    remedies=(Move("timing_capacitor", "down", 3.0),),
+)
 
 word("switching_frequency", "Hz", r"f_\mathrm{sw}", "Frequency that one front-end switch sees.", 40e3)
 word("lowest_switching_frequency", "Hz", r"f_\mathrm{sw,min}", "Lowest switching frequency by tolerance.", 38e3)

@@ -58,8 +58,13 @@ def rated_active_power(brief_active_power):
     return brief_active_power
 
 
-@output.build(unit="VA", symbol=r"S_\mathrm{rated}", tex=r"\sqrt{{rated_active_power}^2+{brief_reactive_power}^2+{brief_distortion_power}^2}", source=SOURCE,
-              example=({"rated_active_power": 800, "brief_reactive_power": 300, "brief_distortion_power": 200}, 877.496))
+@output.build(
+    unit="VA",
+    symbol=r"S_\mathrm{rated}",
+    tex=r"\sqrt{{rated_active_power}^2+{brief_reactive_power}^2+{brief_distortion_power}^2}",
+    source=SOURCE,
+    example=({"rated_active_power": 800, "brief_reactive_power": 300, "brief_distortion_power": 200}, 877.496),
+)
 def rated_apparent_power(rated_active_power, brief_reactive_power, brief_distortion_power):
     """Rated apparent power, the vector sum; it sizes currents."""
     return np.sqrt(rated_active_power**2 + brief_reactive_power**2 + brief_distortion_power**2)
@@ -83,15 +88,25 @@ def surge_time(deciding=every("deciding_start_time", how="highest")):
     return deciding
 
 
-@output.operation(unit="W", symbol="P_o", tex=r"{surge}\,{surge_active_power}+(1-{surge})\,{load_fraction}\,{rated_active_power}", source=SOURCE,
-                  title="Active power drawn")
+@output.operation(
+    unit="W",
+    symbol="P_o",
+    tex=r"{surge}\,{surge_active_power}+(1-{surge})\,{load_fraction}\,{rated_active_power}",
+    source=SOURCE,
+    title="Active power drawn",
+)
 def input_power(surge, load_fraction, rated_active_power, surge_active_power):
     """Active power that the loads draw at the corner."""
     return surge * surge_active_power + (1 - surge) * load_fraction * rated_active_power
 
 
-@output.operation(unit="VA", symbol="S_o", tex=r"{surge}\,{surge_apparent_power}+(1-{surge})\,{load_fraction}\,{rated_apparent_power}", source=SOURCE,
-                  title="Apparent power drawn")
+@output.operation(
+    unit="VA",
+    symbol="S_o",
+    tex=r"{surge}\,{surge_apparent_power}+(1-{surge})\,{load_fraction}\,{rated_apparent_power}",
+    source=SOURCE,
+    title="Apparent power drawn",
+)
 def input_apparent_power(surge, load_fraction, rated_apparent_power, surge_apparent_power):
     """Apparent power that the loads draw at the corner."""
     return surge * surge_apparent_power + (1 - surge) * load_fraction * rated_apparent_power
@@ -103,27 +118,43 @@ def input_distortion_power(load_fraction, brief_distortion_power):
     return load_fraction * brief_distortion_power
 
 
-@output.operation(unit="VA", symbol="Q_o", tex=r"\sqrt{{input_apparent_power}^2-{input_power}^2-{input_distortion_power}^2}", source=SOURCE, title="Reactive power drawn",
-                  example=({"input_apparent_power": 1000, "input_power": 800, "input_distortion_power": 360}, 480))
+@output.operation(
+    unit="VA",
+    symbol="Q_o",
+    tex=r"\sqrt{{input_apparent_power}^2-{input_power}^2-{input_distortion_power}^2}",
+    source=SOURCE,
+    title="Reactive power drawn",
+    example=({"input_apparent_power": 1000, "input_power": 800, "input_distortion_power": 360}, 480),
+)
 def input_reactive_power(input_apparent_power, input_power, input_distortion_power):
     """Displacement reactive power (lagging) that the loads draw at the corner."""
     square = input_apparent_power**2 - input_power**2 - input_distortion_power**2
     return np.sqrt(np.maximum(square, 0 * square))
 
 
-@output.operation(unit="A", symbol="I_o", tex=r"\frac{input_apparent_power}{rated_output_voltage}", source=SOURCE, title="Output current, rms")
+@output.operation(
+    unit="A", symbol="I_o", tex=r"\frac{input_apparent_power}{rated_output_voltage}", source=SOURCE, title="Output current, rms"
+)
 def input_current(input_apparent_power, rated_output_voltage):
     """Rms output current."""
     return input_apparent_power / rated_output_voltage
 
 
-@output.operation(unit="A", symbol=r"\hat I_o", tex=r"{load_fraction}\,{running}+{surge}\,{start}", source="[judgement] crests added: an upper bound", title="Output current, crest")
+@output.operation(
+    unit="A",
+    symbol=r"\hat I_o",
+    tex=r"{load_fraction}\,{running}+{surge}\,{start}",
+    source="[judgement] crests added: an upper bound",
+    title="Output current, crest",
+)
 def input_crest_current(load_fraction, surge, running=every("load_crest_current"), start=every("start_crest_current", how="highest")):
     """Crest of the output current: the loads' crests added, at surge with the worst start on top (an upper bound)."""
     return load_fraction * running + surge * np.maximum(start, 0 * start)
 
 
-@output.operation(unit="W", symbol=r"P_\mathrm{loss}", tex=r"0\cdot{input_power}", source="no loss at the terminals themselves", title="Loss")
+@output.operation(
+    unit="W", symbol=r"P_\mathrm{loss}", tex=r"0\cdot{input_power}", source="no loss at the terminals themselves", title="Loss"
+)
 def loss(input_power):
     """Loss at the output terminals: none."""
     return 0 * input_power
@@ -135,7 +166,9 @@ def arithmetic_apparent_power(loads=every("load_apparent_power")):
     return loads
 
 
-@output.build(unit="s", symbol=r"t_\mathrm{allow}", tex=r"{surge_time_limit}", source="[judgement] the simple surge model holds for a few seconds")
+@output.build(
+    unit="s", symbol=r"t_\mathrm{allow}", tex=r"{surge_time_limit}", source="[judgement] the simple surge model holds for a few seconds"
+)
 def allowed_surge_time(surge_time_limit):
     """The longest surge that the simple thermal model speaks for."""
     return surge_time_limit
@@ -147,9 +180,16 @@ def surge_time_limit() -> float:
     return 5.0
 
 
-output.check("surge_duration", title="Surge short enough", demand="surge_time", capability="allowed_surge_time", harm="equipment",
-             sentence="The worst start lasts {demand}; the heat model is trusted to {capability}.",
-             why="A longer overload heats the sink as a lasting load does and must be rated as one.", remedies=(Move("surge_time_limit", "up"),))
+output.check(
+    "surge_duration",
+    title="Surge short enough",
+    demand="surge_time",
+    capability="allowed_surge_time",
+    harm="equipment",
+    sentence="The worst start lasts {demand}; the heat model is trusted to {capability}.",
+    why="A longer overload heats the sink as a lasting load does and must be rated as one.",
+    remedies=(Move("surge_time_limit", "up"),),
+)
 
 word("output_frequency", "Hz", "f_o", "Output frequency.", 50)
 word("output_voltage_tolerance", "", r"\delta_V", "How far the output may stand from its rating.", 0.05)

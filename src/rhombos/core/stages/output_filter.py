@@ -1,189 +1,198 @@
-"""The output filter: choke, capacitor, damping (8.4), and the peak it asks of the bridge (8.1)."""
+"""The output filter, second part: currents, losses, the peak it asks of the bridge, judgements (8.4, 8.1)."""
 
 import numpy as np
 
-from rhombos.core.graph.declare import Move, Need, Stage, every
-from rhombos.core.graph.numeric import highest, highest_lasting, nearest_in
-from rhombos.core.parts.columns import CAPACITOR
+from rhombos.core.graph.declare import Move, every
+from rhombos.core.graph.numeric import highest
+from rhombos.core.stages.output_filter_parts import output_filter
 from rhombos.core.vocabulary import word
 
 MUR = "Mohan, Undeland & Robbins, Power Electronics"
 LC = "series choke, shunt capacitor, phasors at the output frequency"
 
-output_filter = Stage("output_filter", "Filter", telling=("filter_inductance", "filter_capacitance"), caution="output")
 
-
-def _given(name: str, value: float, unit: str, symbol: str, low: float, high: float, sentence: str, title: str = "", judgement: bool = False) -> None:
-    def fn() -> float:
-        return value
-    fn.__name__, fn.__doc__ = name, sentence
-    output_filter.given(unit=unit, symbol=symbol, low=low, high=high, title=title, judgement=judgement)(fn)
-
-
-_given("ripple_share", 0.3, "", r"\Delta_o", 0.05, 1, "Choke ripple over the crest of the rated current (0.2 to 0.4).", "Choke ripple wanted")
-_given("reactive_share", 0.10, "", r"q_C", 0.01, 0.5, "Reactive current of the capacitors over the rated current.", "Reactive current allowed")
-_given("damping_ratio", 3.0, "", r"n_d", 1, 6, "Damping capacitor over filter capacitor (3 to 4).")
-_given("choke_resistance", 0.16, "Ω", r"R_f", 0, 20, "Resistance of the output choke, hot [judgement].", "Choke resistance", True)
-_given("choke_ripple_loss", 1.2, "W", r"P_{f,Fe}", 0, 100, "Core loss of the output choke at full ripple [judgement].", "Choke ripple loss", True)
-_given("choke_price", 7.5, "credit", r"c_f", 0, 1000, "Price of the output choke, wound [judgement].", "Price of the choke", True)
-_given("choke_mass", 0.25, "kg", r"m_f", 0, 50, "Mass of the output choke [judgement].", "Mass of the choke", True)
-
-
-@output_filter.build(unit="H", symbol="L", source=MUR, title="Filter choke", safe="up",
-                     tex=r"\mathrm{E12}\left(\frac{link_setpoint}{{ripple_divisor}\,{carrier_frequency}\,{ripple_share}\sqrt2\,\max({output_current})}\right)",
-                     example=({"link_setpoint": 380, "ripple_divisor": 8, "carrier_frequency": 20e3, "ripple_share": 0.3, "output_current": 4.3}, 1.5e-3))
-def filter_inductance(link_setpoint, ripple_divisor, carrier_frequency, ripple_share, output_current):
-    """Whole choke of both lines, from the ripple wanted; next higher preferred value."""
-    return nearest_in("E12", "up")(link_setpoint / (ripple_divisor * carrier_frequency * ripple_share * np.sqrt(2) * highest_lasting(output_current)))
-
-
-@output_filter.pick("capacitor", "film", CAPACITOR, title="Filter capacitor", source=MUR)
-def capacitor(part, rated_output_voltage, output_voltage_tolerance, filter_inductance, carrier_frequency, carrier_multiple, output_frequency, damping_ratio, reactive_share, output_current):
-    """Cheapest AC film capacitor that puts the corner between output and carrier frequency and keeps its current small."""
-    corner = 1 / (2 * np.pi * np.sqrt(filter_inductance * part.capacitance))
-    reactive = 2 * np.pi * output_frequency * part.capacitance * (1 + damping_ratio) * rated_output_voltage
-    return [
-        Need("rated AC voltage", part.rated_voltage, 1.1 * rated_output_voltage * (1 + output_voltage_tolerance), "V"),
-        Need("corner below the carrier", carrier_multiple * carrier_frequency / 10, corner, "Hz"),
-        Need("corner above the output", corner, 10 * output_frequency, "Hz"),
-        Need("reactive current", reactive_share * highest_lasting(output_current), reactive, "A"),
-    ]
-
-
-@output_filter.pick("damper", "film", CAPACITOR, title="Damping capacitor", quantities=(1, 2, 3), source=MUR)
-def damper(part, rated_output_voltage, output_voltage_tolerance, capacitor_capacitance, damping_ratio):
-    """Cheapest AC film capacitors for the damping branch, near the wanted multiple."""
-    return [
-        Need("rated AC voltage", part.rated_voltage, 1.1 * rated_output_voltage * (1 + output_voltage_tolerance), "V"),
-        Need("at least 0.95 of the damping ratio", part.quantity * part.capacitance, 0.95 * damping_ratio * capacitor_capacitance, "F"),
-        Need("at most 1.4 of the damping ratio", 1.4 * damping_ratio * capacitor_capacitance, part.quantity * part.capacitance, "F"),
-    ]
-
-
-@output_filter.build(unit="F", symbol="C", source="part", title="Filter capacitance", tex=r"{capacitor_capacitance}")
-def filter_capacitance(capacitor_capacitance):
-    """Capacitance of the filter."""
-    return capacitor_capacitance
-
-
-@output_filter.build(unit="F", symbol="C_d", source="part", title="Damping capacitance", tex=r"{damper_quantity}\,{damper_capacitance}")
-def damping_capacitance(damper_quantity, damper_capacitance):
-    """Capacitance of the damping branch."""
-    return damper_quantity * damper_capacitance
-
-
-@output_filter.build(unit="Ω", symbol="R_d", source=MUR, title="Damping resistor", tex=r"\mathrm{E12}\left(\sqrt{{filter_inductance}/{filter_capacitance}}\right)", example=({"filter_inductance": 1.5e-3, "filter_capacitance": 1.5e-6}, 33))
-def damping_resistor(filter_inductance, filter_capacitance):
-    """Damping resistor, near the filter's characteristic impedance."""
-    return nearest_in("E12")(np.sqrt(filter_inductance / filter_capacitance))
-
-
-@output_filter.build(unit="Hz", symbol="f_c", source=LC, title="Corner frequency", tex=r"\frac{1}{2\pi\sqrt{{filter_inductance}{filter_capacitance}}}", example=({"filter_inductance": 1.5e-3, "filter_capacitance": 1.5e-6}, 3355.3))
-def corner_frequency(filter_inductance, filter_capacitance):
-    """Corner of choke and capacitor."""
-    return 1 / (2 * np.pi * np.sqrt(filter_inductance * filter_capacitance))
-
-
-@output_filter.build(unit="Hz", symbol=r"f_{c,max}", source=MUR, title="Corner at most", tex=r"\frac{{carrier_multiple}\,{carrier_frequency}}{10}", example=({"carrier_multiple": 2, "carrier_frequency": 20e3}, 4000))
-def highest_corner(carrier_multiple, carrier_frequency):
-    """A tenth of the carrier's ripple frequency."""
-    return carrier_multiple * carrier_frequency / 10
-
-
-@output_filter.build(unit="Hz", symbol=r"f_{c,min}", source=MUR, title="Corner at least", tex=r"10\,{output_frequency}", example=({"output_frequency": 50}, 500))
-def lowest_corner(output_frequency):
-    """Ten times the output frequency."""
-    return 10 * output_frequency
-
-
-@output_filter.build(unit="A", symbol=r"I_C", source=LC, title="Reactive current", tex=r"2\pi\,{output_frequency}\,({filter_capacitance}+{damping_capacitance})\,{rated_output_voltage}",
-                     example=({"output_frequency": 50, "filter_capacitance": 1e-6, "damping_capacitance": 3e-6, "rated_output_voltage": 230}, 0.289027))
-def reactive_current(output_frequency, filter_capacitance, damping_capacitance, rated_output_voltage):
-    """Current of the capacitors at the output frequency."""
-    return 2 * np.pi * output_frequency * (filter_capacitance + damping_capacitance) * rated_output_voltage
-
-
-@output_filter.build(unit="A", symbol=r"I_{C,max}", source=MUR, title="Reactive current allowed", tex=r"{reactive_share}\max({output_current})")
-def allowed_reactive_current(reactive_share, output_current):
-    """Share of the rated current that the capacitors may draw."""
-    return reactive_share * highest_lasting(output_current)
-
-
-@output_filter.build(unit="", symbol=r"k_0", source=LC, title="No-load rise", tex=r"\frac{1}{1-(2\pi{output_frequency})^2{filter_inductance}({filter_capacitance}+{damping_capacitance})}",
-                     example=({"output_frequency": 50, "filter_inductance": 1.5e-3, "filter_capacitance": 1.5e-6, "damping_capacitance": 4.5e-6}, 1.000889))
-def no_load_rise(output_frequency, filter_inductance, filter_capacitance, damping_capacitance):
-    """Output over bridge voltage without load, not regulated."""
-    return 1 / (1 - (2 * np.pi * output_frequency) ** 2 * filter_inductance * (filter_capacitance + damping_capacitance))
-
-
-@output_filter.operation(unit="A", symbol=r"\Delta I_{pp}", source=MUR, title="Choke ripple", tex=r"\frac{link_voltage}{{ripple_divisor}\,{filter_inductance}\,{carrier_frequency}}",
-                         example=({"link_voltage": 380, "ripple_divisor": 8, "filter_inductance": 1.5e-3, "carrier_frequency": 20e3}, 1.58333))
+@output_filter.operation(
+    unit="A",
+    symbol=r"\Delta I_{pp}",
+    source=MUR,
+    title="Choke ripple",
+    tex=r"\frac{link_voltage}{{ripple_divisor}\,{filter_inductance}\,{carrier_frequency}}",
+    example=({"link_voltage": 380, "ripple_divisor": 8, "filter_inductance": 1.5e-3, "carrier_frequency": 20e3}, 1.58333),
+)
 def filter_ripple(link_voltage, ripple_divisor, filter_inductance, carrier_frequency):
     """Peak-to-peak ripple of the choke at the worst duty (the bridge's supply is its link)."""
     return link_voltage / (ripple_divisor * filter_inductance * carrier_frequency)
 
 
-@output_filter.operation(unit="VA", symbol=r"Q_b", source=LC, title="Reactive power of the bridge", tex=r"{output_reactive_power}-2\pi{output_frequency}({filter_capacitance}+{damping_capacitance}){rated_output_voltage}^2",
-                         example=({"output_reactive_power": 300, "output_frequency": 50, "filter_capacitance": 1e-6, "damping_capacitance": 3e-6, "rated_output_voltage": 230}, 233.524))
+@output_filter.operation(
+    unit="VA",
+    symbol=r"Q_b",
+    source=LC,
+    title="Reactive power of the bridge",
+    tex=r"{output_reactive_power}-2\pi{output_frequency}({filter_capacitance}+{damping_capacitance}){rated_output_voltage}^2",
+    example=(
+        {
+            "output_reactive_power": 300,
+            "output_frequency": 50,
+            "filter_capacitance": 1e-6,
+            "damping_capacitance": 3e-6,
+            "rated_output_voltage": 230,
+        },
+        233.524,
+    ),
+)
 def input_reactive_power(output_reactive_power, output_frequency, filter_capacitance, damping_capacitance, rated_output_voltage):
     """Reactive power that the bridge delivers: the load's less the capacitors'."""
     farads = filter_capacitance + damping_capacitance
     return output_reactive_power - 2 * np.pi * output_frequency * farads * rated_output_voltage * rated_output_voltage
 
 
-@output_filter.operation(unit="A", symbol=r"I_b", source=LC, title="Choke current, rms", tex=r"\frac{\sqrt{{output_power}^2+{input_reactive_power}^2+{output_distortion_power}^2}}{rated_output_voltage}",
-                         example=({"output_power": 800, "input_reactive_power": 300, "output_distortion_power": 200, "rated_output_voltage": 230}, 3.81520))
+@output_filter.operation(
+    unit="A",
+    symbol=r"I_b",
+    source=LC,
+    title="Choke current, rms",
+    tex=r"\frac{\sqrt{{output_power}^2+{input_reactive_power}^2+{output_distortion_power}^2}}{rated_output_voltage}",
+    example=({"output_power": 800, "input_reactive_power": 300, "output_distortion_power": 200, "rated_output_voltage": 230}, 3.81520),
+)
 def input_current(output_power, input_reactive_power, output_distortion_power, rated_output_voltage):
     """Rms current of the choke at the output frequency: load and capacitors."""
     return np.sqrt(output_power**2 + input_reactive_power**2 + output_distortion_power**2) / rated_output_voltage
 
 
-@output_filter.operation(unit="A", symbol=r"I_{L,rms}", source="rms of sine and triangle", title="Choke current with ripple", tex=r"\sqrt{{input_current}^2+\frac{{filter_ripple}^2}{12}}", example=({"input_current": 4, "filter_ripple": 1.6}, 4.02658))
+@output_filter.operation(
+    unit="A",
+    symbol=r"I_{L,rms}",
+    source="rms of sine and triangle",
+    title="Choke current with ripple",
+    tex=r"\sqrt{{input_current}^2+\frac{{filter_ripple}^2}{12}}",
+    example=({"input_current": 4, "filter_ripple": 1.6}, 4.02658),
+)
 def choke_rms_current(input_current, filter_ripple):
     """Rms current of the choke with its carrier ripple (at most: worst duty throughout)."""
     return np.sqrt(input_current**2 + filter_ripple**2 / 12)
 
 
-@output_filter.operation(unit="A", symbol=r"\hat I_L", source="crest plus half the ripple", title="Choke current, peak", tex=r"\max({output_crest_current},\sqrt2\,{input_current})+\frac{filter_ripple}{2}",
-                         example=({"output_crest_current": 8, "input_current": 4, "filter_ripple": 1.6}, 8.8))
+@output_filter.operation(
+    unit="A",
+    symbol=r"\hat I_L",
+    source="crest plus half the ripple",
+    title="Choke current, peak",
+    tex=r"\max({output_crest_current},\sqrt2\,{input_current})+\frac{filter_ripple}{2}",
+    example=({"output_crest_current": 8, "input_current": 4, "filter_ripple": 1.6}, 8.8),
+)
 def choke_peak_current(output_crest_current, input_current, filter_ripple):
     """Highest working peak of choke and bridge: the loads' crests and half the ripple."""
     return np.maximum(output_crest_current, np.sqrt(2) * input_current) + filter_ripple / 2
 
 
-@output_filter.operation(unit="V", symbol=r"V_{o,w}", source="at surge the low output tolerance is allowed", title="Output voltage wanted", tex=r"{rated_output_voltage}\,(1-{surge}\,{output_voltage_tolerance})")
+@output_filter.operation(
+    unit="V",
+    symbol=r"V_{o,w}",
+    source="at surge the low output tolerance is allowed",
+    title="Output voltage wanted",
+    tex=r"{rated_output_voltage}\,(1-{surge}\,{output_voltage_tolerance})",
+)
 def wanted_voltage(rated_output_voltage, surge, output_voltage_tolerance):
     """Output voltage to be made: rated, during the surge the low end of its tolerance."""
     return rated_output_voltage * (1 - surge * output_voltage_tolerance)
 
 
-@output_filter.operation(unit="V", symbol=r"\hat V_\mathrm{node}", source=LC, title="Peak asked of the bridge",
-                         tex=r"\sqrt2\left|{wanted_voltage}(1-\omega^2{filter_inductance}({filter_capacitance}+{damping_capacitance}))+({choke_resistance}+j\omega{filter_inductance})\frac{{output_apparent_power}\angle{-\varphi}}{wanted_voltage}\right|,"
-                             r"\;\cos\varphi=\frac{output_power}{output_apparent_power},\;\omega=2\pi{output_frequency},\;{output_reactive_power}",
-                         example=({"wanted_voltage": 230, "filter_inductance": 1.5e-3, "filter_capacitance": 1.5e-6, "damping_capacitance": 4.5e-6, "choke_resistance": 0.16, "output_apparent_power": 1000, "output_power": 800, "output_reactive_power": 600, "output_frequency": 50}, 327.592))
-def node_peak_voltage(wanted_voltage, filter_inductance, filter_capacitance, damping_capacitance, choke_resistance, output_apparent_power, output_power, output_reactive_power, output_frequency):
+@output_filter.operation(
+    unit="V",
+    symbol=r"\hat V_\mathrm{node}",
+    source=LC,
+    title="Peak asked of the bridge",
+    tex=r"\sqrt2\left|{wanted_voltage}(1-\omega^2{filter_inductance}({filter_capacitance}+{damping_capacitance}))+({choke_resistance}+j\omega{filter_inductance})\frac{{output_apparent_power}\angle{-\varphi}}{wanted_voltage}\right|,"
+    r"\;\cos\varphi=\frac{output_power}{output_apparent_power},\;\omega=2\pi{output_frequency},\;{output_reactive_power}",
+    example=(
+        {
+            "wanted_voltage": 230,
+            "filter_inductance": 1.5e-3,
+            "filter_capacitance": 1.5e-6,
+            "damping_capacitance": 4.5e-6,
+            "choke_resistance": 0.16,
+            "output_apparent_power": 1000,
+            "output_power": 800,
+            "output_reactive_power": 600,
+            "output_frequency": 50,
+        },
+        327.592,
+    ),
+)
+def node_peak_voltage(
+    wanted_voltage,
+    filter_inductance,
+    filter_capacitance,
+    damping_capacitance,
+    choke_resistance,
+    output_apparent_power,
+    output_power,
+    output_reactive_power,
+    output_frequency,
+):
     """Peak of the bridge's fundamental: output, drop of the choke, relief by the capacitors."""
     omega = 2 * np.pi * output_frequency
     apparent = np.sqrt(output_power**2 + output_reactive_power**2)
     # Without any power the angle does not matter: the current is zero.
-    share = np.where(apparent > 0 * apparent, output_reactive_power / np.where(apparent > 0 * apparent, apparent, 1.0 + 0 * output_reactive_power), 0.0)
+    share = np.where(
+        apparent > 0 * apparent, output_reactive_power / np.where(apparent > 0 * apparent, apparent, 1.0 + 0 * output_reactive_power), 0.0
+    )
     current = output_apparent_power / wanted_voltage
     along, across = current * np.sqrt(np.maximum(1 - share**2, 0)), current * share
-    real = wanted_voltage * (1 - omega**2 * filter_inductance * (filter_capacitance + damping_capacitance)) + choke_resistance * along + omega * filter_inductance * across
+    real = (
+        wanted_voltage * (1 - omega**2 * filter_inductance * (filter_capacitance + damping_capacitance))
+        + choke_resistance * along
+        + omega * filter_inductance * across
+    )
     imaginary = omega * filter_inductance * along - choke_resistance * across
     return np.sqrt(2) * np.sqrt(real**2 + imaginary**2)
 
 
-@output_filter.operation(unit="W", symbol=r"P_d", source="Joule's law", title="Damping loss", tex=r"\left(2\pi{output_frequency}{damping_capacitance}{rated_output_voltage}\right)^2{damping_resistor}+\left(\frac{filter_ripple}{\sqrt{12}}\cdot\frac{1}{1+2\pi{carrier_multiple}{carrier_frequency}{filter_capacitance}{damping_resistor}}\right)^2{damping_resistor}",
-                         example=({"output_frequency": 50, "damping_capacitance": 4.5e-6, "rated_output_voltage": 230, "damping_resistor": 33, "filter_ripple": 1.6, "carrier_multiple": 2, "carrier_frequency": 20e3, "filter_capacitance": 1.5e-6}, 3.52927))
-def damping_loss(output_frequency, damping_capacitance, rated_output_voltage, damping_resistor, filter_ripple, carrier_multiple, carrier_frequency, filter_capacitance):
+@output_filter.operation(
+    unit="W",
+    symbol=r"P_d",
+    source="Joule's law",
+    title="Damping loss",
+    tex=r"\left(2\pi{output_frequency}{damping_capacitance}{rated_output_voltage}\right)^2{damping_resistor}+\left(\frac{filter_ripple}{\sqrt{12}}\cdot\frac{1}{1+2\pi{carrier_multiple}{carrier_frequency}{filter_capacitance}{damping_resistor}}\right)^2{damping_resistor}",
+    example=(
+        {
+            "output_frequency": 50,
+            "damping_capacitance": 4.5e-6,
+            "rated_output_voltage": 230,
+            "damping_resistor": 33,
+            "filter_ripple": 1.6,
+            "carrier_multiple": 2,
+            "carrier_frequency": 20e3,
+            "filter_capacitance": 1.5e-6,
+        },
+        3.52927,
+    ),
+)
+def damping_loss(
+    output_frequency,
+    damping_capacitance,
+    rated_output_voltage,
+    damping_resistor,
+    filter_ripple,
+    carrier_multiple,
+    carrier_frequency,
+    filter_capacitance,
+):
     """Loss of the damping resistor: output-frequency current, and its share of the carrier ripple."""
     at_output = 2 * np.pi * output_frequency * damping_capacitance * rated_output_voltage
     share = 1 / np.sqrt(1 + (2 * np.pi * carrier_multiple * carrier_frequency * filter_capacitance * damping_resistor) ** 2)
     return at_output**2 * damping_resistor + (filter_ripple / np.sqrt(12) * share) ** 2 * damping_resistor
 
 
-@output_filter.operation(unit="W", symbol=r"P_\mathrm{loss}", source="sum", title="Loss", start=4.0, tex=r"{choke_rms_current}^2{choke_resistance}+{choke_ripple_loss}+{damping_loss}")
+@output_filter.operation(
+    unit="W",
+    symbol=r"P_\mathrm{loss}",
+    source="sum",
+    title="Loss",
+    start=4.0,
+    tex=r"{choke_rms_current}^2{choke_resistance}+{choke_ripple_loss}+{damping_loss}",
+)
 def loss(choke_rms_current, choke_resistance, choke_ripple_loss, damping_loss):
     """Loss of choke and damping."""
     return choke_rms_current**2 * choke_resistance + choke_ripple_loss + damping_loss
@@ -195,25 +204,33 @@ def input_power(output_power, losses=every("loss", "host")):
     return output_power + losses
 
 
-@output_filter.build(unit="V", symbol=r"V_{o,max}", source="tolerance", title="Highest output", tex=r"{rated_output_voltage}\,(1+{output_voltage_tolerance})")
+@output_filter.build(
+    unit="V", symbol=r"V_{o,max}", source="tolerance", title="Highest output", tex=r"{rated_output_voltage}\,(1+{output_voltage_tolerance})"
+)
 def highest_output_voltage(rated_output_voltage, output_voltage_tolerance):
     """Output voltage at the high end of its tolerance."""
     return rated_output_voltage * (1 + output_voltage_tolerance)
 
 
-@output_filter.build(unit="A", symbol=r"\hat I_{L,max}", source="highest over the corners", title="Highest choke peak", tex=r"\max({choke_peak_current})")
+@output_filter.build(
+    unit="A", symbol=r"\hat I_{L,max}", source="highest over the corners", title="Highest choke peak", tex=r"\max({choke_peak_current})"
+)
 def highest_choke_peak(choke_peak_current):
     """Highest working peak over all corners: no saturation there."""
     return highest(choke_peak_current)
 
 
-@output_filter.build(unit="credit", symbol="c", source="catalogue", title="Cost", tex=r"{capacitor_price}+{damper_quantity}{damper_price}+{choke_price}")
+@output_filter.build(
+    unit="credit", symbol="c", source="catalogue", title="Cost", tex=r"{capacitor_price}+{damper_quantity}{damper_price}+{choke_price}"
+)
 def cost(capacitor_price, damper_quantity, damper_price, choke_price):
     """Cost of capacitors and choke."""
     return capacitor_price + damper_quantity * damper_price + choke_price
 
 
-@output_filter.build(unit="kg", symbol="m", source="catalogue", title="Mass", tex=r"{capacitor_mass}+{damper_quantity}{damper_mass}+{choke_mass}")
+@output_filter.build(
+    unit="kg", symbol="m", source="catalogue", title="Mass", tex=r"{capacitor_mass}+{damper_quantity}{damper_mass}+{choke_mass}"
+)
 def mass(capacitor_mass, damper_quantity, damper_mass, choke_mass):
     """Mass of capacitors and choke."""
     return capacitor_mass + damper_quantity * damper_mass + choke_mass
@@ -225,14 +242,53 @@ def part_count(damper_quantity):
     return damper_quantity + 3
 
 
-output_filter.check("corner_high", title="Corner below the carrier", demand="corner_frequency", capability="highest_corner", fail=0.7, hold=1.0, harm="none",
-                    sentence="The filter's corner is at {demand}; a tenth of the ripple frequency is {capability}.", why="Above it the carrier comes through.", remedies=(Move("filter_inductance", "up", 3.0), Move("carrier_frequency", "up", 3.0)))
-output_filter.check("corner_low", title="Corner above the output", demand="lowest_corner", capability="corner_frequency", fail=0.5, hold=1.0, harm="none",
-                    sentence="The filter's corner is at {capability}; ten times the output frequency is {demand}.", why="Below it load steps ring into the sine.", remedies=(Move("filter_inductance", "down", 4.0),))
-output_filter.check("reactive", title="Reactive current", demand="reactive_current", capability="allowed_reactive_current", fail=0.5, hold=1.0, harm="none",
-                    sentence="The capacitors draw {demand}; {capability} is the share allowed.", why="It loads the bridge all day, also without load.", remedies=(Move("damping_ratio", "down", 2.0), Move("reactive_share", "up", 2.0)))
-output_filter.check("capacitor_voltage", title="Filter capacitor voltage", demand="highest_output_voltage", capability="capacitor_rated_voltage", fail=1.0, hold=1.1, harm="equipment",
-                    sentence="The output may stand at {demand}; the capacitor is rated {capability} AC.", why="Film above its AC rating ages by corona.")
+output_filter.check(
+    "corner_high",
+    title="Corner below the carrier",
+    demand="corner_frequency",
+    capability="highest_corner",
+    fail=0.7,
+    hold=1.0,
+    harm="none",
+    sentence="The filter's corner is at {demand}; a tenth of the ripple frequency is {capability}.",
+    why="Above it the carrier comes through.",
+    remedies=(Move("filter_inductance", "up", 3.0), Move("carrier_frequency", "up", 3.0)),
+)
+output_filter.check(
+    "corner_low",
+    title="Corner above the output",
+    demand="lowest_corner",
+    capability="corner_frequency",
+    fail=0.5,
+    hold=1.0,
+    harm="none",
+    sentence="The filter's corner is at {capability}; ten times the output frequency is {demand}.",
+    why="Below it load steps ring into the sine.",
+    remedies=(Move("filter_inductance", "down", 4.0),),
+)
+output_filter.check(
+    "reactive",
+    title="Reactive current",
+    demand="reactive_current",
+    capability="allowed_reactive_current",
+    fail=0.5,
+    hold=1.0,
+    harm="none",
+    sentence="The capacitors draw {demand}; {capability} is the share allowed.",
+    why="It loads the bridge all day, also without load.",
+    remedies=(Move("damping_ratio", "down", 2.0), Move("reactive_share", "up", 2.0)),
+)
+output_filter.check(
+    "capacitor_voltage",
+    title="Filter capacitor voltage",
+    demand="highest_output_voltage",
+    capability="capacitor_rated_voltage",
+    fail=1.0,
+    hold=1.1,
+    harm="equipment",
+    sentence="The output may stand at {demand}; the capacitor is rated {capability} AC.",
+    why="Film above its AC rating ages by corona.",
+)
 
 for _name, _unit, _symbol, _text, _alone in (
     ("filter_inductance", "H", "L", "Whole choke of both lines.", 1.5e-3),
@@ -240,3 +296,5 @@ for _name, _unit, _symbol, _text, _alone in (
     ("filter_ripple", "A", r"\Delta I_{pp}", "Choke ripple at the worst duty.", 1.6),
 ):
     word(_name, _unit, _symbol, _text, _alone)
+
+__all__ = ["output_filter"]

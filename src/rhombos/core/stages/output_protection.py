@@ -26,26 +26,43 @@ def drive_delay() -> float:
     return 0.5e-6
 
 
-@output_protection.build(unit="A", symbol=r"I_\mathrm{trip}", source="trip above the highest working peak", title="Trip level", start=20.0, tex=r"{trip_factor}\max({choke_peak_current})")
+@output_protection.build(
+    unit="A",
+    symbol=r"I_\mathrm{trip}",
+    source="trip above the highest working peak",
+    title="Trip level",
+    start=20.0,
+    tex=r"{trip_factor}\max({choke_peak_current})",
+)
 def output_trip_level(trip_factor, choke_peak_current):
     """Level at which the electronic trip acts: above the highest working peak at surge."""
     return trip_factor * highest(choke_peak_current)
 
 
-@output_protection.operation(unit="A", symbol=r"\hat I_\mathrm{work}", source="crests and ripple", title="Working peak", tex=r"{choke_peak_current}")
+@output_protection.operation(
+    unit="A", symbol=r"\hat I_\mathrm{work}", source="crests and ripple", title="Working peak", tex=r"{choke_peak_current}"
+)
 def working_peak(choke_peak_current):
     """Highest working peak at the corner: the trip must lie above it."""
     return choke_peak_current
 
 
-@output_protection.build(unit="A", symbol=r"I_\mathrm{weak}", source="pulsed rating of the switches", title="Weakest part", tex=r"{pulsed_rating}")
+@output_protection.build(
+    unit="A", symbol=r"I_\mathrm{weak}", source="pulsed rating of the switches", title="Weakest part", tex=r"{pulsed_rating}"
+)
 def weakest_rating(pulsed_rating):
     """Current that the weakest part stands for the trip's delay."""
     return pulsed_rating
 
 
-@output_protection.build(unit="s", symbol=r"t_\mathrm{left}", source=SHORT, title="Time left after the trip level", tex=r"\frac{({weakest_rating}-{output_trip_level})\,{filter_inductance}}{highest_link}",
-                         example=({"weakest_rating": 60, "output_trip_level": 20, "filter_inductance": 1.5e-3, "highest_link": 400}, 150e-6))
+@output_protection.build(
+    unit="s",
+    symbol=r"t_\mathrm{left}",
+    source=SHORT,
+    title="Time left after the trip level",
+    tex=r"\frac{({weakest_rating}-{output_trip_level})\,{filter_inductance}}{highest_link}",
+    example=({"weakest_rating": 60, "output_trip_level": 20, "filter_inductance": 1.5e-3, "highest_link": 400}, 150e-6),
+)
 def time_left(weakest_rating, output_trip_level, filter_inductance, highest_link):
     """Time from the trip level to the switches' pulsed rating in a dead short, choke unsaturated."""
     return (weakest_rating - output_trip_level) * filter_inductance / highest_link
@@ -57,25 +74,68 @@ def time_to_act(sense_delay, drive_delay):
     return sense_delay + drive_delay
 
 
-@output_protection.build(unit="s", symbol=r"t_\mathrm{trip}", source=SHORT, title="Time to the trip level", tex=r"\frac{{output_trip_level}\,{filter_inductance}}{highest_link}", example=({"output_trip_level": 20, "filter_inductance": 1.5e-3, "highest_link": 400}, 75e-6))
+@output_protection.build(
+    unit="s",
+    symbol=r"t_\mathrm{trip}",
+    source=SHORT,
+    title="Time to the trip level",
+    tex=r"\frac{{output_trip_level}\,{filter_inductance}}{highest_link}",
+    example=({"output_trip_level": 20, "filter_inductance": 1.5e-3, "highest_link": 400}, 75e-6),
+)
 def time_to_trip(output_trip_level, filter_inductance, highest_link):
     """Time from zero current to the trip level in a dead short."""
     return output_trip_level * filter_inductance / highest_link
 
 
-@output_protection.build(unit="H", symbol=r"L_\mathrm{min}", source=SHORT, title="Least choke", tex=r"\frac{{highest_link}\,{time_to_act}}{{weakest_rating}-{output_trip_level}}", example=({"highest_link": 400, "time_to_act": 2.5e-6, "weakest_rating": 60, "output_trip_level": 20}, 25e-6))
+@output_protection.build(
+    unit="H",
+    symbol=r"L_\mathrm{min}",
+    source=SHORT,
+    title="Least choke",
+    tex=r"\frac{{highest_link}\,{time_to_act}}{{weakest_rating}-{output_trip_level}}",
+    example=({"highest_link": 400, "time_to_act": 2.5e-6, "weakest_rating": 60, "output_trip_level": 20}, 25e-6),
+)
 def least_inductance(highest_link, time_to_act, weakest_rating, output_trip_level):
     """Least unsaturated inductance that leaves the trip its time."""
     return highest_link * time_to_act / (weakest_rating - output_trip_level)
 
 
-output_protection.check("below_weakest", title="Trip below the weakest part", demand="output_trip_level", capability="weakest_rating", fail=1.0, hold=1.25, harm="equipment",
-                        sentence="The trip acts at {demand}; the switches stand {capability}.", why="A trip above the rating protects nothing.", remedies=(Move("trip_factor", "down", 1.2),))
-output_protection.check("above_working", title="Trip above the working peak", demand="working_peak", capability="output_trip_level", fail=1.0, hold=1.1, harm="none",
-                        sentence="Working peaks reach {demand}; the trip acts at {capability}.", why="A start would trip it.", remedies=(Move("trip_factor", "up", 1.5),))
-output_protection.check("choke_slows", title="Choke slows a short", demand="least_inductance", capability="filter_inductance_port", fail=1.0, hold=1.5, harm="equipment",
-                        sentence="A short leaves the trip its time from {demand} on; the choke has {capability}.", why="Without that time the switches see the whole short.",
-                        remedies=(Move("sense_delay", "down", 10.0), Move("filter_inductance", "up", 3.0)))
+output_protection.check(
+    "below_weakest",
+    title="Trip below the weakest part",
+    demand="output_trip_level",
+    capability="weakest_rating",
+    fail=1.0,
+    hold=1.25,
+    harm="equipment",
+    sentence="The trip acts at {demand}; the switches stand {capability}.",
+    why="A trip above the rating protects nothing.",
+    remedies=(Move("trip_factor", "down", 1.2),),
+)
+output_protection.check(
+    "above_working",
+    title="Trip above the working peak",
+    demand="working_peak",
+    capability="output_trip_level",
+    fail=1.0,
+    hold=1.1,
+    harm="none",
+    sentence="Working peaks reach {demand}; the trip acts at {capability}.",
+    why="A start would trip it.",
+    remedies=(Move("trip_factor", "up", 1.5),),
+)
+output_protection.check(
+    "choke_slows",
+    title="Choke slows a short",
+    demand="least_inductance",
+    capability="filter_inductance_port",
+    fail=1.0,
+    hold=1.5,
+    harm="equipment",
+    sentence="A short leaves the trip its time from {demand} on; the choke has {capability}.",
+    why="Without that time the switches see the whole short.",
+    remedies=(Move("sense_delay", "down", 10.0), Move("filter_inductance", "up", 3.0)),
+)
 
 
 @output_protection.build(unit="H", symbol="L", source="filter", title="Choke", tex=r"{filter_inductance}")

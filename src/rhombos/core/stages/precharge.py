@@ -14,6 +14,7 @@ precharge = Stage("precharge", "Precharge", path=False, telling=("precharge_resi
 def _given(name: str, value: float, unit: str, symbol: str, low: float, high: float, sentence: str, title: str = "") -> None:
     def fn() -> float:
         return value
+
     fn.__name__, fn.__doc__ = name, sentence
     precharge.given(unit=unit, symbol=symbol, low=low, high=high, title=title)(fn)
 
@@ -21,13 +22,32 @@ def _given(name: str, value: float, unit: str, symbol: str, low: float, high: fl
 _given("current_limit", 5.0, "A", r"I_\mathrm{limit}", 0.01, 500, "Highest precharge current.")
 _given("closing_fraction", 0.95, "", "x", 0.5, 0.999, "Fraction of the source voltage at which the main contactor closes.")
 _given("abort_constants", 6.0, "", r"n_\tau", 2, 20, "Time-out in time constants (5 to 7).", "Time-out")
-_given("resistor_pulse_energy", 80.0, "J", r"E_{R,\mathrm{rat}}", 0.01, 1e5, "Pulse energy that the resistor stands.", "Resistor's pulse energy")
+_given(
+    "resistor_pulse_energy",
+    80.0,
+    "J",
+    r"E_{R,\mathrm{rat}}",
+    0.01,
+    1e5,
+    "Pulse energy that the resistor stands.",
+    "Resistor's pulse energy",
+)
 _given("cable_inductance", 1.2e-6, "H", r"L_\mathrm{cable}", 1e-9, 1e-4, "Inductance of the whole battery loop.", "Loop inductance")
-_given("contactor_closing_current", 250.0, "A", r"I_\mathrm{close}", 0.1, 5e3, "Current that the main contactor may make.", "Contactor makes")
+_given(
+    "contactor_closing_current", 250.0, "A", r"I_\mathrm{close}", 0.1, 5e3, "Current that the main contactor may make.", "Contactor makes"
+)
 _given("wanted_time", 2.0, "s", r"t_\mathrm{want}", 0.001, 120, "Longest precharge that a user waits for.", "Time wanted")
 
 
-@precharge.build(unit="Ω", symbol="R", source=RC, title="Precharge resistor", safe="up", tex=r"\mathrm{E12}\left(\frac{highest_source_voltage}{current_limit}\right)", example=({"highest_source_voltage": 29.2, "current_limit": 5}, 6.8))
+@precharge.build(
+    unit="Ω",
+    symbol="R",
+    source=RC,
+    title="Precharge resistor",
+    safe="up",
+    tex=r"\mathrm{E12}\left(\frac{highest_source_voltage}{current_limit}\right)",
+    example=({"highest_source_voltage": 29.2, "current_limit": 5}, 6.8),
+)
 def precharge_resistor(highest_source_voltage, current_limit):
     """Resistor that limits the first current; next higher preferred value."""
     return nearest_in("E12", "up")(highest_source_voltage / current_limit)
@@ -45,19 +65,40 @@ def time_constant(precharge_resistor, bank_capacitance):
     return precharge_resistor * bank_capacitance
 
 
-@precharge.build(unit="s", symbol="t_x", source=RC, title="Time to the closing fraction", tex=r"-{time_constant}\ln(1-{closing_fraction})", example=({"time_constant": 1.0, "closing_fraction": 0.95}, 2.9957))
+@precharge.build(
+    unit="s",
+    symbol="t_x",
+    source=RC,
+    title="Time to the closing fraction",
+    tex=r"-{time_constant}\ln(1-{closing_fraction})",
+    example=({"time_constant": 1.0, "closing_fraction": 0.95}, 2.9957),
+)
 def precharge_time(time_constant, closing_fraction):
     """Time until the main contactor may close."""
     return -time_constant * np.log(1 - closing_fraction)
 
 
-@precharge.build(unit="J", symbol=r"E_R", source=RC, title="Pulse energy", tex=r"\tfrac12{bank_capacitance}\,{highest_source_voltage}^2", example=({"bank_capacitance": 8e-3, "highest_source_voltage": 30}, 3.6))
+@precharge.build(
+    unit="J",
+    symbol=r"E_R",
+    source=RC,
+    title="Pulse energy",
+    tex=r"\tfrac12{bank_capacitance}\,{highest_source_voltage}^2",
+    example=({"bank_capacitance": 8e-3, "highest_source_voltage": 30}, 3.6),
+)
 def pulse_energy(bank_capacitance, highest_source_voltage):
     """Energy that the resistor takes in one precharge, whatever its value."""
     return bank_capacitance * highest_source_voltage**2 / 2
 
 
-@precharge.build(unit="J", symbol=r"E_\mathrm{fault}", source=RC, title="Energy into a shorted bus", tex=r"\frac{{highest_source_voltage}^2}{precharge_resistor}\,{abort_constants}\,{time_constant}", example=({"highest_source_voltage": 30, "precharge_resistor": 6.8, "abort_constants": 6, "time_constant": 54.4e-3}, 43.2))
+@precharge.build(
+    unit="J",
+    symbol=r"E_\mathrm{fault}",
+    source=RC,
+    title="Energy into a shorted bus",
+    tex=r"\frac{{highest_source_voltage}^2}{precharge_resistor}\,{abort_constants}\,{time_constant}",
+    example=({"highest_source_voltage": 30, "precharge_resistor": 6.8, "abort_constants": 6, "time_constant": 54.4e-3}, 43.2),
+)
 def fault_energy(highest_source_voltage, precharge_resistor, abort_constants, time_constant):
     """Energy into the resistor when the bus is shorted, until the time-out: the abort itself can fail."""
     return highest_source_voltage**2 / precharge_resistor * abort_constants * time_constant
@@ -69,15 +110,26 @@ def closing_step(closing_fraction, highest_source_voltage):
     return (1 - closing_fraction) * highest_source_voltage
 
 
-@precharge.build(unit="Ω", symbol=r"R_\mathrm{loop}", source="series connection", title="Loop resistance", tex=r"{pack_resistance}+{cable_resistance}+{bank_resistance}")
+@precharge.build(
+    unit="Ω",
+    symbol=r"R_\mathrm{loop}",
+    source="series connection",
+    title="Loop resistance",
+    tex=r"{pack_resistance}+{cable_resistance}+{bank_resistance}",
+)
 def loop_resistance(pack_resistance, cable_resistance, bank_resistance):
     """Resistance of the loop that the step drives."""
     return pack_resistance + cable_resistance + bank_resistance
 
 
-@precharge.build(unit="A", symbol=r"\hat I", source=RLC, title="Inrush at closing",
-                 tex=r"{closing_step}\sqrt{\frac{bank_capacitance}{cable_inductance}}\;e^{-\frac{\alpha}{\omega_d}\arctan\frac{\omega_d}{\alpha}},\quad\alpha=\frac{loop_resistance}{2\,{cable_inductance}}",
-                 example=({"closing_step": 1.5, "bank_capacitance": 8e-3, "cable_inductance": 1.2e-6, "loop_resistance": 0.015}, 72.44))
+@precharge.build(
+    unit="A",
+    symbol=r"\hat I",
+    source=RLC,
+    title="Inrush at closing",
+    tex=r"{closing_step}\sqrt{\frac{bank_capacitance}{cable_inductance}}\;e^{-\frac{\alpha}{\omega_d}\arctan\frac{\omega_d}{\alpha}},\quad\alpha=\frac{loop_resistance}{2\,{cable_inductance}}",
+    example=({"closing_step": 1.5, "bank_capacitance": 8e-3, "cable_inductance": 1.2e-6, "loop_resistance": 0.015}, 72.44),
+)
 def closing_current(closing_step, bank_capacitance, cable_inductance, loop_resistance):
     """Peak current when the main contactor closes onto the residual step (R-L-C: under, critically or over damped)."""
     damping = loop_resistance / (2 * cable_inductance)
@@ -92,7 +144,14 @@ def closing_current(closing_step, bank_capacitance, cable_inductance, loop_resis
     return closing_step * np.sqrt(bank_capacitance / cable_inductance) * shape
 
 
-@precharge.build(unit="J", symbol=r"2E_R", source="twice the pulse energy", title="Pulse energy with reserve", tex=r"\max(2\,{pulse_energy},\,{fault_energy})", example=({"pulse_energy": 4, "fault_energy": 43}, 43))
+@precharge.build(
+    unit="J",
+    symbol=r"2E_R",
+    source="twice the pulse energy",
+    title="Pulse energy with reserve",
+    tex=r"\max(2\,{pulse_energy},\,{fault_energy})",
+    example=({"pulse_energy": 4, "fault_energy": 43}, 43),
+)
 def energy_needed(pulse_energy, fault_energy):
     """Energy that the resistor must stand: twice a precharge, and a shorted bus until the time-out."""
     return np.maximum(2 * pulse_energy, fault_energy)
@@ -104,13 +163,17 @@ def timeout(abort_constants, time_constant):
     return abort_constants * time_constant
 
 
-@precharge.build(unit="s", symbol=r"\tau/2", source=RC, title="Early test", tex=r"\frac{time_constant}{2}", example=({"time_constant": 1.0}, 0.5))
+@precharge.build(
+    unit="s", symbol=r"\tau/2", source=RC, title="Early test", tex=r"\frac{time_constant}{2}", example=({"time_constant": 1.0}, 0.5)
+)
 def early_test_time(time_constant):
     """Half a time constant: 39 % of the source is expected there, else open resistor or shorted bus."""
     return time_constant / 2
 
 
-@precharge.build(unit="V", symbol=r"\hat V_R", source="whole source voltage", title="Voltage on the resistor", tex=r"\max({highest_source_voltage})")
+@precharge.build(
+    unit="V", symbol=r"\hat V_R", source="whole source voltage", title="Voltage on the resistor", tex=r"\max({highest_source_voltage})"
+)
 def resistor_voltage(highest_source_voltage):
     """Voltage that the resistor's body must stand."""
     return highest(highest_source_voltage)
@@ -122,9 +185,39 @@ def cost() -> float:
     return 14.0
 
 
-precharge.check("energy", title="Resistor energy", demand="energy_needed", capability="resistor_pulse_energy", fail=1.0, hold=1.25, harm="equipment",
-                sentence="The resistor must stand {demand}; it is rated {capability}.", why="Into a shorted bus it must last until the time-out, not only a precharge.", remedies=(Move("resistor_pulse_energy", "up", 10.0),))
-precharge.check("closing", title="Closing current", demand="closing_current", capability="contactor_closing_current", fail=1.0, hold=1.25, harm="equipment",
-                sentence="Closing makes {demand}; the contactor makes {capability}.", why="Contacts weld, and then nothing disconnects the battery.", remedies=(Move("closing_fraction", "up", 1.05),))
-precharge.check("time", title="Precharge time", demand="precharge_time", capability="wanted_time", fail=0.5, hold=1.0, harm="none",
-                sentence="Precharge takes {demand}; {capability} is wanted.", why="Nobody waits longer.", remedies=(Move("current_limit", "up", 10.0),))
+precharge.check(
+    "energy",
+    title="Resistor energy",
+    demand="energy_needed",
+    capability="resistor_pulse_energy",
+    fail=1.0,
+    hold=1.25,
+    harm="equipment",
+    sentence="The resistor must stand {demand}; it is rated {capability}.",
+    why="Into a shorted bus it must last until the time-out, not only a precharge.",
+    remedies=(Move("resistor_pulse_energy", "up", 10.0),),
+)
+precharge.check(
+    "closing",
+    title="Closing current",
+    demand="closing_current",
+    capability="contactor_closing_current",
+    fail=1.0,
+    hold=1.25,
+    harm="equipment",
+    sentence="Closing makes {demand}; the contactor makes {capability}.",
+    why="Contacts weld, and then nothing disconnects the battery.",
+    remedies=(Move("closing_fraction", "up", 1.05),),
+)
+precharge.check(
+    "time",
+    title="Precharge time",
+    demand="precharge_time",
+    capability="wanted_time",
+    fail=0.5,
+    hold=1.0,
+    harm="none",
+    sentence="Precharge takes {demand}; {capability} is wanted.",
+    why="Nobody waits longer.",
+    remedies=(Move("current_limit", "up", 10.0),),
+)

@@ -29,10 +29,22 @@ def total_loss(losses=every("loss")):
 @totals.operation(unit="", symbol=r"\eta", source="derived from the losses", title="Efficiency", tex=r"\frac{load_power}{source_power}")
 def efficiency(load_power, source_power):
     """Output over input power; without load it does not apply."""
-    return applies(load_power > 0 * load_power, load_power / np.where(source_power > 0 * source_power, source_power, np.nan), "without load there is no efficiency")
+    return applies(
+        load_power > 0 * load_power,
+        load_power / np.where(source_power > 0 * source_power, source_power, np.nan),
+        "without load there is no efficiency",
+    )
 
 
-@totals.operation(unit="W·h", symbol=r"E_{day}", source="idle power times a day", title="Drain per day", tex=r"24\,\mathrm{h}\cdot{total_loss}", empirical=True, example=({"total_loss": 8}, 192))
+@totals.operation(
+    unit="W·h",
+    symbol=r"E_{day}",
+    source="idle power times a day",
+    title="Drain per day",
+    tex=r"24\,\mathrm{h}\cdot{total_loss}",
+    empirical=True,
+    example=({"total_loss": 8}, 192),
+)
 def daily_drain(total_loss):
     """Energy that the losses of the corner take in a day; at no load this is the idle drain."""
     return 24 * total_loss

@@ -1,13 +1,12 @@
-"""Ferrite transformer (5.1): volt-seconds, core, turns, flux, wire, fit, loss, rise, winding card."""
+"""Ferrite transformer, second part (5.1): windings, fit, leakage, losses, rise, regulation floor, judgements."""
 
 import numpy as np
-from scipy.special import gamma
 
-from rhombos.core.graph.declare import Move, Need, Stage, every
-from rhombos.core.graph.numeric import highest, highest_lasting, known, lowest, up
+from rhombos.core.graph.declare import Move, every
+from rhombos.core.graph.numeric import highest
 from rhombos.core.magnetics.winding import core_loss_shape
-from rhombos.core.parts.columns import CORE, FERRITE
-from rhombos.core.stages.transformer_windings import DOW, MU0, RHO_100, declare_winding
+from rhombos.core.stages.transformer_turns import transformer
+from rhombos.core.stages.transformer_windings import MU0, declare_winding
 from rhombos.core.vocabulary import word
 
 MCL = "McLyman, Transformer and Inductor Design Handbook"
@@ -15,264 +14,248 @@ MCL = "McLyman, Transformer and Inductor Design Handbook"
 IGSE = "Venkatachalam et al., COMPEL 2002 (improved generalised Steinmetz)"
 
 
-
-transformer = Stage("transformer", "Transformer", telling=("primary_turns", "secondary_turns"), caution="link")
-
-
-def _given(name: str, value: float, unit: str, symbol: str, low: float, high: float, sentence: str, title: str = "", judgement: bool = False) -> None:
-    def fn() -> float:
-        return value
-    fn.__name__, fn.__doc__ = name, sentence
-    transformer.given(unit=unit, symbol=symbol, low=low, high=high, title=title, judgement=judgement)(fn)
-
-
-_given("current_density", 4.5e6, "A/m^2", "J", 1e6, 1e7, "Current density of the windings.")
-_given("fill_limit", 0.40, "", "K_u", 0.1, 0.6, "Bare copper over window that the bobbin takes.", "Copper fill limit")
-_given("insulated_fill_limit", 0.55, "", r"K_i", 0.2, 0.8, "Insulated wire circles over window that the bobbin takes [judgement].", "Insulated fill limit", True)
-_given("rise_limit", 60.0, "K", r"\Delta T_\mathrm{lim}", 10, 120, "Temperature rise that insulation and neighbours allow.", "Rise limit")
-_given("interfaces", 2.0, "", "p", 1, 6, "Interfaces between primary and secondary: 2 for primary, secondary, primary.")
-_given("insulation_height", 0.15e-3, "m", r"h_\mathrm{ins}", 0, 3e-3, "Insulation between primary and secondary, per interface.")
-_given("loop_inductance", 8e-9, "H", r"L_\mathrm{loop}", 0, 1e-6, "Inductance of the switching loop outside the transformer, seen by the driven winding.")
-_given("ac_allowance", 1.35, "", "k_{ac}", 1, 5, "Alternating over direct resistance assumed while the core is chosen [judgement].", "AC allowance", True)
-_given("insulation_allowance", 1.35, "", "k_i", 1, 3, "Insulated over bare wire area assumed while the core is chosen [judgement].", "Insulation allowance", True)
-_given("efficiency_share", 0.94, "", r"\eta", 0.5, 1, "Efficiency assumed in the area product, before losses are solved [judgement].", "Efficiency assumed", True)
-
-
-@transformer.build(unit="V·s", symbol=r"\lambda", source="regulated link: volt-seconds follow the ratio", title="Volt-seconds of a half cycle",
-                   tex=r"\frac{\max({secondary_voltage_needed})}{2\,{needed_ratio}\,{lowest_switching_frequency}}",
-                   example=({"secondary_voltage_needed": 380, "needed_ratio": 19, "lowest_switching_frequency": 40e3}, 250e-6))
-def volt_seconds(secondary_voltage_needed, needed_ratio, lowest_switching_frequency):
-    """Volt-seconds on the driven winding while the link is regulated: V_p·D/f, the same at every source voltage."""
-    return highest(secondary_voltage_needed) / (2 * needed_ratio * lowest_switching_frequency)
-
-
-@transformer.build(unit="", symbol=r"(N_s/N_p)_\mathrm{min}", source="ratio at the lowest source with real drops and commutation", title="Turns ratio needed", start=16.0,
-                   tex=r"\max\frac{secondary_voltage_needed}{{driven_voltage}\,{reachable_duty}-{input_power}\,{drive_resistance}/{driven_voltage}}",
-                   example=({"secondary_voltage_needed": 380, "driven_voltage": 22, "reachable_duty": 0.92, "input_power": 900, "drive_resistance": 0.01}, 19.1616))
-def needed_ratio(secondary_voltage_needed, driven_voltage, reachable_duty, input_power, drive_resistance):
-    """Ratio with which the link still reaches its set-point at the worst corner, drops and commutation taken off."""
-    volts = driven_voltage * reachable_duty - input_power * drive_resistance / driven_voltage
-    return highest(known(volts > 0 * volts, secondary_voltage_needed / volts, "the drops of {volts} V leave nothing for the transformer", volts=volts))
-
-
-def table_flux(frequency):
-    """Flux density by frequency: 0.20 T to 25 kHz, 0.16 T at 50 kHz, 0.10 T at 100 kHz, log-log between, last slope above."""
-    x = np.log(np.asarray(getattr(frequency, "magnitude", frequency), dtype=float))
-    points, levels = np.log([25e3, 50e3, 100e3]), np.log([0.20, 0.16, 0.10])
-    slope = (levels[2] - levels[1]) / (points[2] - points[1])
-    return np.exp(np.where(x > points[2], levels[2] + slope * (x - points[2]), np.interp(x, points, levels)))
-
-
-@transformer.build(unit="T", symbol=r"B_\mathrm{lim}", source="[judgement] loss-limited flux by frequency; share of saturation by topology", title="Flux limit", empirical=True,
-                   tex=r"\min\left(B({switching_frequency}),\,{saturation_share}\,{material_saturation_flux}\right)",
-                   example=({"switching_frequency": 50e3, "saturation_share": 0.5, "material_saturation_flux": 0.38}, 0.16))
-def flux_limit(switching_frequency, saturation_share, material_saturation_flux):
-    """Peak flux density to design for: limited by loss, and by the reserve against flux walk."""
-    return np.minimum(table_flux(switching_frequency), saturation_share * material_saturation_flux)
-
-
-@transformer.build(unit="m^4", symbol="A_p", source=MCL, title="Area product needed",
-                   tex=r"\frac{\max({output_power})\,({apparent_power_factor}/{efficiency_share}+1)}{4\,{fill_limit}\,{flux_limit}\,{current_density}\,{switching_frequency}}",
-                   example=({"output_power": 850, "apparent_power_factor": 1.41421, "efficiency_share": 0.94, "fill_limit": 0.4, "flux_limit": 0.16, "current_density": 4.5e6, "switching_frequency": 40e3}, 4.6202e-8))
-def needed_area_product(output_power, apparent_power_factor, efficiency_share, fill_limit, flux_limit, current_density, switching_frequency):
-    """Area product A_e·W_a that the apparent power of the windings asks for (lasting load, square wave: K_f = 4)."""
-    apparent = highest_lasting(output_power) * (apparent_power_factor / efficiency_share + 1)
-    return apparent / (4 * fill_limit * flux_limit * current_density * switching_frequency)
-
-
-@transformer.pick("material", "ferrite", FERRITE, title="Core material", source="classes of power ferrite")
-def material(part, switching_frequency):
-    """Cheapest ferrite meant for the switching frequency."""
-    return [Need("frequency range", part.maximum_frequency, switching_frequency, "Hz")]
-
-
-@transformer.operation(unit="A", symbol=r"I_\mathrm{pri}", source="rms of pulses", title="Primary current, rms",
-                       tex=r"{flat_top_current}\,{pulse_form_factor}\sqrt{{effective_duty}/{driven_windings}}",
-                       example=({"flat_top_current": 50, "pulse_form_factor": 1, "effective_duty": 0.8, "driven_windings": 2}, 31.6228))
-def primary_rms_current(flat_top_current, pulse_form_factor, effective_duty, driven_windings):
-    """Rms current of one primary winding: each half takes every second pulse, a single one takes all."""
-    return flat_top_current * pulse_form_factor * np.sqrt(effective_duty / driven_windings)
-
-
-@transformer.operation(unit="A", symbol=r"I_\mathrm{sec}", source="rms of pulses", title="Secondary current, rms",
-                       tex=r"\frac{primary_rms_current}{turns_ratio}\sqrt{driven_windings}", example=({"primary_rms_current": 31.6228, "turns_ratio": 20, "driven_windings": 2}, 2.23607))
-def secondary_rms_current(primary_rms_current, turns_ratio, driven_windings):
-    """Rms current of the secondary: all primary pulses through the ratio (I_link·√D_tot with lasting choke current)."""
-    return primary_rms_current / turns_ratio * np.sqrt(driven_windings)
-
-
-@transformer.build(unit="W/T", symbol="k_i", source=IGSE, title="Improved Steinmetz coefficient", empirical=True,
-                   tex=r"\frac{material_steinmetz_coefficient}{(2\pi)^{{material_frequency_exponent}-1}\int_0^{2\pi}|\cos\theta|^{material_frequency_exponent}2^{{material_flux_exponent}-{material_frequency_exponent}}d\theta}",
-                   example=({"material_steinmetz_coefficient": 1.0, "material_frequency_exponent": 1.5, "material_flux_exponent": 2.5}, 0.057065))
-def improved_coefficient(material_steinmetz_coefficient, material_frequency_exponent, material_flux_exponent):
-    """Coefficient of the improved Steinmetz formula; the integral of |cos θ|^α is 2·√π·Γ((α+1)/2)/Γ(α/2+1)."""
-    a, b = material_frequency_exponent, material_flux_exponent
-    integral = 2 * np.sqrt(np.pi) * gamma((a + 1) / 2) / gamma(a / 2 + 1)
-    return material_steinmetz_coefficient / ((2 * np.pi) ** (a - 1) * integral * 2 ** (b - a))
-
-
-@transformer.pick("core", "core", CORE, title="Core", source=MCL)
-def core(part, volt_seconds, flux_limit, needed_ratio, needed_area_product, primary_rms_current, secondary_rms_current, driven_windings, current_density, fill_limit, insulated_fill_limit,
-         insulation_allowance, ac_allowance, rise_limit, improved_coefficient, material_frequency_exponent, material_flux_exponent, material_saturation_flux,
-         switching_frequency, lowest_switching_frequency, effective_duty, driven_voltage, duty_limit):
-    """Cheapest core whose area product, fit, rise and saturation hold, each candidate with its own turns and loss."""
-    primary = np.maximum(up(volt_seconds / (2 * flux_limit * part.effective_area)), 1.0)
-    secondary = up(primary * needed_ratio)
-    i_pri, i_sec = highest_lasting(primary_rms_current), highest_lasting(secondary_rms_current)
-    # Whole strands round the copper up by a few per cent.
-    copper = 1.04 * (driven_windings * primary * i_pri + secondary * i_sec) / current_density
-    swing = highest_lasting(driven_voltage * effective_duty) / (switching_frequency * primary * part.effective_area) / 2
-    duty = np.maximum(lowest(effective_duty), 0.3) / 2
-    iron = part.effective_volume * improved_coefficient * swing**material_flux_exponent * switching_frequency**material_frequency_exponent * core_loss_shape(material_frequency_exponent, duty)
-    joule = RHO_100 * part.mean_turn_length * (driven_windings * primary * i_pri + secondary * i_sec) * current_density * ac_allowance
-    rise = (1e3 * (iron + joule) / (1e4 * part.surface_area)) ** 0.833
-    start_flux = highest(driven_voltage) * duty_limit / (4 * primary * part.effective_area * lowest_switching_frequency)
-    return [
-        Need("area product", part.effective_area * part.window_area, needed_area_product, "m^4"),
-        Need("copper fill", fill_limit * part.window_area, copper, "m^2"),
-        Need("insulated fill", insulated_fill_limit * part.window_area, copper * insulation_allowance, "m^2"),
-        Need("temperature rise", rise_limit, rise, "K"),
-        Need("flux at full duty and highest source", material_saturation_flux, 1.1 * start_flux, "T"),
-    ]
-
-
-@transformer.build(unit="", symbol="N_p", source=MCL, title="Primary turns", safe="up",
-                   tex=r"\left\lceil\frac{volt_seconds}{2\,{flux_limit}\,{core_effective_area}}\right\rceil", example=({"volt_seconds": 250e-6, "flux_limit": 0.17, "core_effective_area": 2.36e-4}, 4))
-def primary_turns(volt_seconds, flux_limit, core_effective_area):
-    """Turns of the primary (of each half) that keep the flux below its limit."""
-    return np.maximum(up(volt_seconds / (2 * flux_limit * core_effective_area)), 1.0)
-
-
-@transformer.build(unit="", symbol="N_s", source=MCL, title="Secondary turns", tex=r"\left\lceil{primary_turns}\,{needed_ratio}\right\rceil", safe="up")
-def secondary_turns(primary_turns, needed_ratio):
-    """Turns of the secondary: the next whole number that reaches the ratio."""
-    return up(primary_turns * needed_ratio)
-
-
-@transformer.build(unit="", symbol="N_s/N_p", source="ratio of turns", title="Turns ratio", start=18.0, tex=r"\frac{secondary_turns}{primary_turns}")
-def turns_ratio(secondary_turns, primary_turns):
-    """Secondary over primary turns as wound."""
-    return secondary_turns / primary_turns
-
-
-@transformer.operation(unit="T", symbol=r"B_\mathrm{pk}", source="Faraday's law", title="Peak flux density",
-                       tex=r"\frac{{driven_voltage}\,{total_duty}}{4\,{primary_turns}\,{core_effective_area}\,{lowest_switching_frequency}}",
-                       example=({"driven_voltage": 24, "total_duty": 0.85, "primary_turns": 4, "core_effective_area": 2e-4, "lowest_switching_frequency": 40e3}, 0.159375))
-def peak_flux(driven_voltage, total_duty, primary_turns, core_effective_area, lowest_switching_frequency):
-    """Peak flux density at the lowest frequency by tolerance: half of V_p·D/(N·A_e·f), D half the total duty."""
-    return driven_voltage * total_duty / (4 * primary_turns * core_effective_area * lowest_switching_frequency)
-
-
-@transformer.build(unit="T", symbol=r"B_\mathrm{step}", source="Faraday's law at full duty", title="Flux after a load step",
-                   tex=r"\frac{\max({driven_voltage})\,{duty_limit}}{4\,{primary_turns}\,{core_effective_area}\,{lowest_switching_frequency}}",
-                   example=({"driven_voltage": 29.2, "duty_limit": 0.95, "primary_turns": 4, "core_effective_area": 2e-4, "lowest_switching_frequency": 40e3}, 0.216719))
-def step_flux(driven_voltage, duty_limit, primary_turns, core_effective_area, lowest_switching_frequency):
-    """Flux density at the highest source with full duty, before regulation acts."""
-    return highest(driven_voltage) * duty_limit / (4 * primary_turns * core_effective_area * lowest_switching_frequency)
-
-
-@transformer.build(unit="m", symbol=r"\delta", source="skin effect in copper at 100 °C", title="Skin depth", tex=r"\sqrt{\frac{\rho_{100}}{\pi\,\mu_0\,{switching_frequency}}}", empirical=True,
-                   example=({"switching_frequency": 40e3}, 0.379e-3))
-def skin_depth(switching_frequency):
-    """Skin depth of copper at 100 °C and the switching frequency (75.8 mm·√Hz/√f)."""
-    return np.sqrt(RHO_100 / (np.pi * MU0 * switching_frequency))
-
-
-@transformer.build(unit="m^2", symbol=r"A_\mathrm{Cu,p}", source="current density", title="Primary copper", tex=r"\frac{\max({primary_rms_current})}{current_density}")
-def primary_copper_area(primary_rms_current, current_density):
-    """Copper area of one primary winding, for the lasting current."""
-    return highest_lasting(primary_rms_current) / current_density
-
-
-@transformer.build(unit="m^2", symbol=r"A_\mathrm{Cu,s}", source="current density", title="Secondary copper", tex=r"\frac{\max({secondary_rms_current})}{current_density}")
-def secondary_copper_area(secondary_rms_current, current_density):
-    """Copper area of the secondary, for the lasting current."""
-    return highest_lasting(secondary_rms_current) / current_density
-
-
 for _side, _windings in (("primary", "driven_windings"), ("secondary", "single_winding")):
     declare_winding(transformer, _side, _windings)
 
 
-@transformer.build(unit="", symbol="K_u", source=MCL, title="Copper fill",
-                   tex=r"\frac{{driven_windings}{primary_turns}{primary_strands}\tfrac{\pi}{4}{primary_strand_diameter}^2+{secondary_turns}{secondary_strands}\tfrac{\pi}{4}{secondary_strand_diameter}^2}{core_window_area}",
-                   example=({"driven_windings": 2, "primary_turns": 4, "primary_strands": 36, "primary_strand_diameter": 0.5e-3, "secondary_turns": 77, "secondary_strands": 3, "secondary_strand_diameter": 0.5e-3, "core_window_area": 2.5e-4}, 0.407621))
-def copper_fill(driven_windings, primary_turns, primary_strands, primary_strand_diameter, secondary_turns, secondary_strands, secondary_strand_diameter, core_window_area):
+@transformer.build(
+    unit="",
+    symbol="K_u",
+    source=MCL,
+    title="Copper fill",
+    tex=r"\frac{{driven_windings}{primary_turns}{primary_strands}\tfrac{\pi}{4}{primary_strand_diameter}^2+{secondary_turns}{secondary_strands}\tfrac{\pi}{4}{secondary_strand_diameter}^2}{core_window_area}",
+    example=(
+        {
+            "driven_windings": 2,
+            "primary_turns": 4,
+            "primary_strands": 36,
+            "primary_strand_diameter": 0.5e-3,
+            "secondary_turns": 77,
+            "secondary_strands": 3,
+            "secondary_strand_diameter": 0.5e-3,
+            "core_window_area": 2.5e-4,
+        },
+        0.407621,
+    ),
+)
+def copper_fill(
+    driven_windings,
+    primary_turns,
+    primary_strands,
+    primary_strand_diameter,
+    secondary_turns,
+    secondary_strands,
+    secondary_strand_diameter,
+    core_window_area,
+):
     """Bare copper over the window."""
-    copper = driven_windings * primary_turns * primary_strands * primary_strand_diameter**2 + secondary_turns * secondary_strands * secondary_strand_diameter**2
+    copper = (
+        driven_windings * primary_turns * primary_strands * primary_strand_diameter**2
+        + secondary_turns * secondary_strands * secondary_strand_diameter**2
+    )
     return np.pi / 4 * copper / core_window_area
 
 
-@transformer.build(unit="", symbol="K_i", source=MCL, title="Insulated fill",
-                   tex=r"\frac{{driven_windings}{primary_turns}{primary_strands}\tfrac{\pi}{4}{primary_strand_insulated_diameter}^2+{secondary_turns}{secondary_strands}\tfrac{\pi}{4}{secondary_strand_insulated_diameter}^2}{core_window_area}",
-                   example=({"driven_windings": 2, "primary_turns": 4, "primary_strands": 36, "primary_strand_insulated_diameter": 0.5e-3, "secondary_turns": 77, "secondary_strands": 3, "secondary_strand_insulated_diameter": 0.5e-3, "core_window_area": 2.5e-4}, 0.407621))
-def insulated_fill(driven_windings, primary_turns, primary_strands, primary_strand_insulated_diameter, secondary_turns, secondary_strands, secondary_strand_insulated_diameter, core_window_area):
+@transformer.build(
+    unit="",
+    symbol="K_i",
+    source=MCL,
+    title="Insulated fill",
+    tex=r"\frac{{driven_windings}{primary_turns}{primary_strands}\tfrac{\pi}{4}{primary_strand_insulated_diameter}^2+{secondary_turns}{secondary_strands}\tfrac{\pi}{4}{secondary_strand_insulated_diameter}^2}{core_window_area}",
+    example=(
+        {
+            "driven_windings": 2,
+            "primary_turns": 4,
+            "primary_strands": 36,
+            "primary_strand_insulated_diameter": 0.5e-3,
+            "secondary_turns": 77,
+            "secondary_strands": 3,
+            "secondary_strand_insulated_diameter": 0.5e-3,
+            "core_window_area": 2.5e-4,
+        },
+        0.407621,
+    ),
+)
+def insulated_fill(
+    driven_windings,
+    primary_turns,
+    primary_strands,
+    primary_strand_insulated_diameter,
+    secondary_turns,
+    secondary_strands,
+    secondary_strand_insulated_diameter,
+    core_window_area,
+):
     """Insulated wire circles over the window."""
-    wire = driven_windings * primary_turns * primary_strands * primary_strand_insulated_diameter**2 + secondary_turns * secondary_strands * secondary_strand_insulated_diameter**2
+    wire = (
+        driven_windings * primary_turns * primary_strands * primary_strand_insulated_diameter**2
+        + secondary_turns * secondary_strands * secondary_strand_insulated_diameter**2
+    )
     return np.pi / 4 * wire / core_window_area
 
 
-@transformer.build(unit="m", symbol=r"\sum h", source=MCL, title="Copper height", tex=r"\frac{{copper_fill}\,{core_window_area}}{core_winding_breadth}")
+@transformer.build(
+    unit="m", symbol=r"\sum h", source=MCL, title="Copper height", tex=r"\frac{{copper_fill}\,{core_window_area}}{core_winding_breadth}"
+)
 def copper_height(copper_fill, core_window_area, core_winding_breadth):
     """Height of all copper in the window, pressed to full breadth."""
     return copper_fill * core_window_area / core_winding_breadth
 
 
-@transformer.build(unit="H", symbol=r"L_{lk}", source="field energy in the window [estimate]", title="Leakage inductance", start=25e-9,
-                   tex=r"\mu_0\frac{{primary_turns}^2{core_mean_turn_length}}{{core_winding_breadth}\,{interfaces}^2}\left(\frac{copper_height}{3}+{interfaces}\,{insulation_height}\right)+{loop_inductance}",
-                   example=({"primary_turns": 4, "core_mean_turn_length": 0.1, "core_winding_breadth": 26e-3, "interfaces": 2, "copper_height": 4e-3, "insulation_height": 0.15e-3, "loop_inductance": 10e-9}, 41.58e-9))
-def leakage_inductance(primary_turns, core_mean_turn_length, core_winding_breadth, interfaces, copper_height, insulation_height, loop_inductance):
+@transformer.build(
+    unit="H",
+    symbol=r"L_{lk}",
+    source="field energy in the window [estimate]",
+    title="Leakage inductance",
+    start=25e-9,
+    tex=r"\mu_0\frac{{primary_turns}^2{core_mean_turn_length}}{{core_winding_breadth}\,{interfaces}^2}\left(\frac{copper_height}{3}+{interfaces}\,{insulation_height}\right)+{loop_inductance}",
+    example=(
+        {
+            "primary_turns": 4,
+            "core_mean_turn_length": 0.1,
+            "core_winding_breadth": 26e-3,
+            "interfaces": 2,
+            "copper_height": 4e-3,
+            "insulation_height": 0.15e-3,
+            "loop_inductance": 10e-9,
+        },
+        41.58e-9,
+    ),
+)
+def leakage_inductance(
+    primary_turns, core_mean_turn_length, core_winding_breadth, interfaces, copper_height, insulation_height, loop_inductance
+):
     """Leakage seen from the driven winding with the secondary shorted, the switching loop included (estimate: measure it)."""
     mu0 = type(loop_inductance)(MU0, "henry/meter") if hasattr(loop_inductance, "magnitude") else MU0
-    return mu0 * primary_turns**2 * core_mean_turn_length / (core_winding_breadth * interfaces**2) * (copper_height / 3 + interfaces * insulation_height) + loop_inductance
+    return (
+        mu0
+        * primary_turns**2
+        * core_mean_turn_length
+        / (core_winding_breadth * interfaces**2)
+        * (copper_height / 3 + interfaces * insulation_height)
+        + loop_inductance
+    )
 
 
-@transformer.build(unit="H", symbol="L_m", source="inductance factor", title="Magnetising inductance", tex=r"{primary_turns}^2{core_inductance_factor}")
+@transformer.build(
+    unit="H", symbol="L_m", source="inductance factor", title="Magnetising inductance", tex=r"{primary_turns}^2{core_inductance_factor}"
+)
 def magnetising_inductance(primary_turns, core_inductance_factor):
     """Magnetising inductance of one driven winding."""
     return primary_turns**2 * core_inductance_factor
 
 
-@transformer.operation(unit="A", symbol=r"I_{m,pk}", source="Faraday's law", title="Magnetising current, peak", tex=r"\frac{{driven_voltage}\,{total_duty}}{4\,{switching_frequency}\,{magnetising_inductance}}",
-                       example=({"driven_voltage": 24, "total_duty": 0.8, "switching_frequency": 40e3, "magnetising_inductance": 60e-6}, 2.0))
+@transformer.operation(
+    unit="A",
+    symbol=r"I_{m,pk}",
+    source="Faraday's law",
+    title="Magnetising current, peak",
+    tex=r"\frac{{driven_voltage}\,{total_duty}}{4\,{switching_frequency}\,{magnetising_inductance}}",
+    example=({"driven_voltage": 24, "total_duty": 0.8, "switching_frequency": 40e3, "magnetising_inductance": 60e-6}, 2.0),
+)
 def magnetising_current(driven_voltage, total_duty, switching_frequency, magnetising_inductance):
     """Peak magnetising current, V_p·D/(2·f·L_m) with D half the total duty."""
     return driven_voltage * total_duty / (4 * switching_frequency * magnetising_inductance)
 
 
-@transformer.operation(unit="W", symbol=r"P_{Fe}", source=IGSE, title="Core loss", empirical=True,
-                       tex=r"{core_effective_volume}\,{improved_coefficient}\,(2\,{core_flux})^{{material_flux_exponent}-{material_frequency_exponent}}\cdot2\,\tfrac{total_duty}{2}\left(\frac{2\,{core_flux}{switching_frequency}}{{total_duty}/2}\right)^{material_frequency_exponent}",
-                       example=({"core_effective_volume": 2e-5, "improved_coefficient": 0.5, "core_flux": 0.15, "material_flux_exponent": 2.5, "material_frequency_exponent": 1.5, "total_duty": 0.8, "switching_frequency": 40e3}, 1.13842))
-def core_loss(core_effective_volume, improved_coefficient, core_flux, material_flux_exponent, material_frequency_exponent, total_duty, switching_frequency):
+@transformer.operation(
+    unit="W",
+    symbol=r"P_{Fe}",
+    source=IGSE,
+    title="Core loss",
+    empirical=True,
+    tex=r"{core_effective_volume}\,{improved_coefficient}\,(2\,{core_flux})^{{material_flux_exponent}-{material_frequency_exponent}}\cdot2\,\tfrac{total_duty}{2}\left(\frac{2\,{core_flux}{switching_frequency}}{{total_duty}/2}\right)^{material_frequency_exponent}",
+    example=(
+        {
+            "core_effective_volume": 2e-5,
+            "improved_coefficient": 0.5,
+            "core_flux": 0.15,
+            "material_flux_exponent": 2.5,
+            "material_frequency_exponent": 1.5,
+            "total_duty": 0.8,
+            "switching_frequency": 40e3,
+        },
+        1.13842,
+    ),
+)
+def core_loss(
+    core_effective_volume,
+    improved_coefficient,
+    core_flux,
+    material_flux_exponent,
+    material_frequency_exponent,
+    total_duty,
+    switching_frequency,
+):
     """Core loss of a flux that ramps during the pulses and rests between them."""
     swing = 2 * core_flux
     duty = np.maximum(total_duty / 2, 1e-9)
-    return core_effective_volume * improved_coefficient * swing**material_flux_exponent * switching_frequency**material_frequency_exponent * core_loss_shape(material_frequency_exponent, duty)
+    return (
+        core_effective_volume
+        * improved_coefficient
+        * swing**material_flux_exponent
+        * switching_frequency**material_frequency_exponent
+        * core_loss_shape(material_frequency_exponent, duty)
+    )
 
 
-@transformer.operation(unit="T", symbol=r"B", source="Faraday's law", title="Flux density at the nominal frequency", tex=r"{peak_flux}\,\frac{lowest_switching_frequency}{switching_frequency}")
+@transformer.operation(
+    unit="T",
+    symbol=r"B",
+    source="Faraday's law",
+    title="Flux density at the nominal frequency",
+    tex=r"{peak_flux}\,\frac{lowest_switching_frequency}{switching_frequency}",
+)
 def core_flux(peak_flux, lowest_switching_frequency, switching_frequency):
     """Peak flux density at the nominal frequency, which the core loss speaks of."""
     return peak_flux * lowest_switching_frequency / switching_frequency
 
 
-@transformer.operation(unit="W", symbol=r"P_\mathrm{loss}", start=12.0, source="sum", title="Loss", tex=r"{primary_loss}+{secondary_loss}+{core_loss}")
+@transformer.operation(
+    unit="W", symbol=r"P_\mathrm{loss}", start=12.0, source="sum", title="Loss", tex=r"{primary_loss}+{secondary_loss}+{core_loss}"
+)
 def loss(primary_loss, secondary_loss, core_loss):
     """Copper and core loss."""
     return primary_loss + secondary_loss + core_loss
 
 
-@transformer.operation(unit="K", symbol=r"\Delta T", source="[McL] surface dissipation in still air", title="Temperature rise", empirical=True,
-                       tex=r"\left(\frac{{loss}/\mathrm{mW}}{{core_surface_area}/\mathrm{cm}^2}\right)^{0.833}_{{surge}}", example=({"loss": 10, "core_surface_area": 0.01, "surge": 0}, 46.4))
+@transformer.operation(
+    unit="K",
+    symbol=r"\Delta T",
+    source="[McL] surface dissipation in still air",
+    title="Temperature rise",
+    empirical=True,
+    tex=r"\left(\frac{{loss}/\mathrm{mW}}{{core_surface_area}/\mathrm{cm}^2}\right)^{0.833}_{{surge}}",
+    example=({"loss": 10, "core_surface_area": 0.01, "surge": 0}, 46.4),
+)
 def temperature_rise(loss, core_surface_area, surge):
     """Temperature rise in still air at the corners that last (a surge is over before the core warms)."""
     return (1 - surge) * (1e3 * loss / (1e4 * core_surface_area)) ** 0.833
 
 
-@transformer.operation(unit="V", symbol=r"V_\mathrm{floor}", source="ratio at the floor, drops and commutation taken off", title="Regulation floor", empirical=True,
-                       tex=r"V:\;\tfrac12\left({duty_limit}V+\sqrt{{duty_limit}^2V^2-8{switching_frequency}{leakage_inductance}{input_power}}\right)-\frac{{input_power}{drive_resistance}}{V}=\frac{secondary_voltage_needed}{turns_ratio}",
-                       example=({"duty_limit": 0.95, "switching_frequency": 40e3, "leakage_inductance": 50e-9, "input_power": 900, "drive_resistance": 0.01, "secondary_voltage_needed": 380, "turns_ratio": 19}, 22.16))
-def regulation_floor(duty_limit, switching_frequency, leakage_inductance, input_power, drive_resistance, secondary_voltage_needed, turns_ratio):
+@transformer.operation(
+    unit="V",
+    symbol=r"V_\mathrm{floor}",
+    source="ratio at the floor, drops and commutation taken off",
+    title="Regulation floor",
+    empirical=True,
+    tex=r"V:\;\tfrac12\left({duty_limit}V+\sqrt{{duty_limit}^2V^2-8{switching_frequency}{leakage_inductance}{input_power}}\right)-\frac{{input_power}{drive_resistance}}{V}=\frac{secondary_voltage_needed}{turns_ratio}",
+    example=(
+        {
+            "duty_limit": 0.95,
+            "switching_frequency": 40e3,
+            "leakage_inductance": 50e-9,
+            "input_power": 900,
+            "drive_resistance": 0.01,
+            "secondary_voltage_needed": 380,
+            "turns_ratio": 19,
+        },
+        22.16,
+    ),
+)
+def regulation_floor(
+    duty_limit, switching_frequency, leakage_inductance, input_power, drive_resistance, secondary_voltage_needed, turns_ratio
+):
     """Lowest source voltage at which the link still reaches its set-point with the corner's power (Newton's method)."""
     wanted = secondary_voltage_needed / turns_ratio
     reactive = 8 * switching_frequency * leakage_inductance * input_power
@@ -286,13 +269,17 @@ def regulation_floor(duty_limit, switching_frequency, leakage_inductance, input_
     return volts
 
 
-@transformer.operation(unit="V", symbol=r"V_\mathrm{sec}", source="Kirchhoff", title="Secondary amplitude", tex=r"{driven_voltage}\,{turns_ratio}")
+@transformer.operation(
+    unit="V", symbol=r"V_\mathrm{sec}", source="Kirchhoff", title="Secondary amplitude", tex=r"{driven_voltage}\,{turns_ratio}"
+)
 def secondary_amplitude(driven_voltage, turns_ratio):
     """Amplitude of the secondary pulses, drops not yet taken off."""
     return driven_voltage * turns_ratio
 
 
-@transformer.build(unit="V", symbol=r"\hat V_\mathrm{sec}", source="Kirchhoff", title="Highest secondary amplitude", tex=r"\max({secondary_amplitude})")
+@transformer.build(
+    unit="V", symbol=r"\hat V_\mathrm{sec}", source="Kirchhoff", title="Highest secondary amplitude", tex=r"\max({secondary_amplitude})"
+)
 def highest_secondary_amplitude(secondary_amplitude):
     """Highest amplitude of the secondary, at the highest source."""
     return highest(secondary_amplitude)
@@ -304,7 +291,13 @@ def input_power(output_power, losses=every("loss", "host")):
     return output_power + losses
 
 
-@transformer.build(unit="credit", symbol="c", source="catalogue", title="Cost", tex=r"{core_price}+{primary_copper_mass}\,{primary_strand_price}+{secondary_copper_mass}\,{secondary_strand_price}")
+@transformer.build(
+    unit="credit",
+    symbol="c",
+    source="catalogue",
+    title="Cost",
+    tex=r"{core_price}+{primary_copper_mass}\,{primary_strand_price}+{secondary_copper_mass}\,{secondary_strand_price}",
+)
 def cost(core_price, primary_copper_mass, secondary_copper_mass, primary_strand_price, secondary_strand_price):
     """Cost of core with bobbin, and of the wire by mass."""
     per_kilogram = type(primary_copper_mass)(1.0, "1/kilogram") if hasattr(primary_copper_mass, "magnitude") else 1.0
@@ -317,30 +310,90 @@ def mass(core_mass, primary_copper_mass, secondary_copper_mass):
     return core_mass + primary_copper_mass + secondary_copper_mass
 
 
-@transformer.build(unit="", symbol="n", source="count", title="Parts", tex=r"{core_quantity}", )
+@transformer.build(
+    unit="",
+    symbol="n",
+    source="count",
+    title="Parts",
+    tex=r"{core_quantity}",
+)
 def part_count(core_quantity):
     """One hand-wound part."""
     return core_quantity
 
 
-_given("single_winding", 1.0, "", "w_s", 1, 1, "Windings of the secondary.", "Secondary windings")
-
-transformer.check("flux", title="Flux density", demand="peak_flux", capability="flux_limit", fail=0.85, hold=1.0, harm="equipment",
-                  sentence="Flux reaches {demand}; {capability} is the limit for loss and flux walk.", why="Above it the core overheats, and unequal half cycles walk it into saturation.",
-                  remedies=(Move("primary_turns", "up", 2.0), Move("wanted_frequency", "up", 2.0)))
-transformer.check("flux_step", title="Flux after a load step", demand="step_flux", capability="material_saturation_flux", fail=1.0, hold=1.1, harm="equipment",
-                  sentence="A load step at the highest source takes the flux to {demand}; hot, the core saturates at {capability}.", why="In saturation the winding is a short for the switches.",
-                  remedies=(Move("primary_turns", "up", 2.0), Move("wanted_frequency", "up", 2.0)))
-transformer.check("floor", title="Regulation floor", demand="regulation_floor", capability="driven_voltage", fail=1.0, hold=1.0, harm="none",
-                  sentence="The link holds down to {demand} at the source; the corner has {capability}.", why="Below the floor the link sags and the output clips.",
-                  remedies=(Move("secondary_turns", "up", 1.5), Move("off_fraction", "down", 3.0), Move("loop_inductance", "down", 4.0)))
-transformer.check("copper_fill", title="Copper fill", demand="copper_fill", capability="fill_limit", fail=0.95, hold=1.0, harm="none",
-                  sentence="Copper takes {demand} of the window; a bobbin takes {capability}.", why="It will not go on the bobbin.", remedies=(Move("current_density", "up", 1.6),))
-transformer.check("insulated_fill", title="Insulated fill", demand="insulated_fill", capability="insulated_fill_limit", fail=0.95, hold=1.0, harm="none",
-                  sentence="Insulated wire takes {demand} of the window; a bobbin takes {capability}.", why="It will not go on the bobbin.", remedies=(Move("current_density", "up", 1.6),))
-transformer.check("rise", title="Temperature rise", demand="temperature_rise", capability="rise_limit", fail=0.8, hold=1.0, harm="equipment",
-                  sentence="The transformer warms by {demand}; {capability} is allowed.", why="Enamel and tape age, and the ferrite's loss rises again when hot.",
-                  remedies=(Move("current_density", "down", 2.0), Move("wanted_frequency", "down", 1.8)))
+transformer.check(
+    "flux",
+    title="Flux density",
+    demand="peak_flux",
+    capability="flux_limit",
+    fail=0.85,
+    hold=1.0,
+    harm="equipment",
+    sentence="Flux reaches {demand}; {capability} is the limit for loss and flux walk.",
+    why="Above it the core overheats, and unequal half cycles walk it into saturation.",
+    remedies=(Move("primary_turns", "up", 2.0), Move("wanted_frequency", "up", 2.0)),
+)
+transformer.check(
+    "flux_step",
+    title="Flux after a load step",
+    demand="step_flux",
+    capability="material_saturation_flux",
+    fail=1.0,
+    hold=1.1,
+    harm="equipment",
+    sentence="A load step at the highest source takes the flux to {demand}; hot, the core saturates at {capability}.",
+    why="In saturation the winding is a short for the switches.",
+    remedies=(Move("primary_turns", "up", 2.0), Move("wanted_frequency", "up", 2.0)),
+)
+transformer.check(
+    "floor",
+    title="Regulation floor",
+    demand="regulation_floor",
+    capability="driven_voltage",
+    fail=1.0,
+    hold=1.0,
+    harm="none",
+    sentence="The link holds down to {demand} at the source; the corner has {capability}.",
+    why="Below the floor the link sags and the output clips.",
+    remedies=(Move("secondary_turns", "up", 1.5), Move("off_fraction", "down", 3.0), Move("loop_inductance", "down", 4.0)),
+)
+transformer.check(
+    "copper_fill",
+    title="Copper fill",
+    demand="copper_fill",
+    capability="fill_limit",
+    fail=0.95,
+    hold=1.0,
+    harm="none",
+    sentence="Copper takes {demand} of the window; a bobbin takes {capability}.",
+    why="It will not go on the bobbin.",
+    remedies=(Move("current_density", "up", 1.6),),
+)
+transformer.check(
+    "insulated_fill",
+    title="Insulated fill",
+    demand="insulated_fill",
+    capability="insulated_fill_limit",
+    fail=0.95,
+    hold=1.0,
+    harm="none",
+    sentence="Insulated wire takes {demand} of the window; a bobbin takes {capability}.",
+    why="It will not go on the bobbin.",
+    remedies=(Move("current_density", "up", 1.6),),
+)
+transformer.check(
+    "rise",
+    title="Temperature rise",
+    demand="temperature_rise",
+    capability="rise_limit",
+    fail=0.8,
+    hold=1.0,
+    harm="equipment",
+    sentence="The transformer warms by {demand}; {capability} is allowed.",
+    why="Enamel and tape age, and the ferrite's loss rises again when hot.",
+    remedies=(Move("current_density", "down", 2.0), Move("wanted_frequency", "down", 1.8)),
+)
 
 
 for _name, _unit, _symbol, _text, _alone in (
@@ -353,3 +406,5 @@ for _name, _unit, _symbol, _text, _alone in (
     ("secondary_amplitude", "V", r"V_\mathrm{sec}", "Amplitude of the secondary pulses.", 450),
 ):
     word(_name, _unit, _symbol, _text, _alone)
+
+__all__ = ["transformer"]

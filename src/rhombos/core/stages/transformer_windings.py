@@ -19,8 +19,10 @@ COPPER_DENSITY = 8960.0
 
 def with_names(fn: Callable[..., Any], *names: str) -> Callable[..., Any]:
     """A formula whose parameters carry the names that wire it."""
+
     def formula(*values: Any) -> Any:
         return fn(*values)
+
     formula.__signature__ = inspect.Signature([inspect.Parameter(n, inspect.Parameter.POSITIONAL_OR_KEYWORD) for n in names])  # type: ignore[attr-defined]
     return formula
 
@@ -36,43 +38,142 @@ def declare_winding(stage: Stage, side: str, windings: str) -> None:
     turns, strands, d, di = f"{side}_turns", f"{side}_strands", f"{side}_strand_diameter", f"{side}_strand_insulated_diameter"
     area, current = f"{side}_copper_area", f"{side}_rms_current"
 
-    def define(name: str, names: tuple[str, ...], fn: Callable[..., Any], sentence: str, *, operation: bool = False, **options: Any) -> None:
+    def define(
+        name: str, names: tuple[str, ...], fn: Callable[..., Any], sentence: str, *, operation: bool = False, **options: Any
+    ) -> None:
         formula = with_names(fn, *names)
         formula.__name__, formula.__doc__ = f"{side}_{name}", sentence
         (stage.operation if operation else stage.build)(**options)(formula)
 
     def strand(part: Any, skin_depth: Any, copper: Any) -> list[Need]:
-        return [Need("twice the skin depth", 2 * skin_depth, part.diameter, "m"), Need("no thicker than the copper needed", 1.3 * copper, np.pi / 4 * part.diameter**2, "m^2")]
+        return [
+            Need("twice the skin depth", 2 * skin_depth, part.diameter, "m"),
+            Need("no thicker than the copper needed", 1.3 * copper, np.pi / 4 * part.diameter**2, "m^2"),
+        ]
 
     picked = with_names(strand, "part", "skin_depth", area)
     picked.__name__, picked.__doc__ = f"{side}_strand", f"Thickest wire for the {side} that the skin depth allows."
     stage.pick(f"{side}_strand", "wire", WIRE, title=f"{title} strand", source="IEC 60317; strand at most two skin depths")(picked)
 
-    define("strands", (area, d), lambda a, x: up(a / (np.pi / 4 * x**2)), f"Strands in parallel of the {side}.", unit="", symbol=f"n_{{str,{sub}}}", safe="up",
-           source="copper area over strand area", title=f"{title} strands", tex=rf"\left\lceil\frac{{{area}}}{{\tfrac{{\pi}}{{4}}{{{d}}}^2}}\right\rceil", example=({area: 7e-6, d: 0.5e-3}, 36))
-    define("layers", (windings, turns, strands, di, "core_winding_breadth", "interfaces"), lambda w, n, k, x, b, p: np.maximum(w * n * k * x / b / p, 1.0),
-           f"Strand layers of the {side} between zero and peak field; interleaving divides them.", unit="", symbol=f"m_{sub}", source=DOW, title=f"{title} layers",
-           tex=rf"\max\left(\frac{{{{{windings}}}{{{turns}}}{{{strands}}}{{{di}}}}}{{{{core_winding_breadth}}\,{{interfaces}}}},1\right)",
-           example=({windings: 2, turns: 4, strands: 36, di: 0.56e-3, "core_winding_breadth": 26e-3, "interfaces": 2}, 3.1015))
-    define("layer_thickness", (d, di, "skin_depth"), lambda x, y, depth: (np.pi / 4) ** 0.75 * x / depth * np.sqrt(x / y),
-           f"Equivalent layer thickness of the {side} in skin depths, strands side by side over the breadth.", unit="", symbol=rf"\xi_{sub}", source=DOW, title=f"{title} layer thickness",
-           tex=rf"\left(\tfrac{{\pi}}{{4}}\right)^{{0.75}}\frac{{{d}}}{{skin_depth}}\sqrt{{\frac{{{d}}}{{{di}}}}}", example=({d: 0.5e-3, di: 0.56e-3, "skin_depth": 0.38e-3}, 1.0372))
-    define("dc_resistance", (turns, "core_mean_turn_length", strands, d), lambda n, length, k, x: RHO_100 * _unit(x, "ohm*meter") * n * length / (k * np.pi / 4 * x**2),
-           f"Direct-current resistance of one {side} winding at 100 °C.", unit="Ω", symbol=f"R_{{dc,{sub}}}", source="resistivity of copper at 100 °C", title=f"{title} resistance at 100 °C",
-           tex=rf"\rho_{{100}}\frac{{{{{turns}}}{{core_mean_turn_length}}}}{{{{{strands}}}\,\tfrac{{\pi}}{{4}}{{{d}}}^2}}", example=({turns: 4, "core_mean_turn_length": 0.1, strands: 36, d: 0.5e-3}, 1.2824e-3))
+    define(
+        "strands",
+        (area, d),
+        lambda a, x: up(a / (np.pi / 4 * x**2)),
+        f"Strands in parallel of the {side}.",
+        unit="",
+        symbol=f"n_{{str,{sub}}}",
+        safe="up",
+        source="copper area over strand area",
+        title=f"{title} strands",
+        tex=rf"\left\lceil\frac{{{area}}}{{\tfrac{{\pi}}{{4}}{{{d}}}^2}}\right\rceil",
+        example=({area: 7e-6, d: 0.5e-3}, 36),
+    )
+    define(
+        "layers",
+        (windings, turns, strands, di, "core_winding_breadth", "interfaces"),
+        lambda w, n, k, x, b, p: np.maximum(w * n * k * x / b / p, 1.0),
+        f"Strand layers of the {side} between zero and peak field; interleaving divides them.",
+        unit="",
+        symbol=f"m_{sub}",
+        source=DOW,
+        title=f"{title} layers",
+        tex=rf"\max\left(\frac{{{{{windings}}}{{{turns}}}{{{strands}}}{{{di}}}}}{{{{core_winding_breadth}}\,{{interfaces}}}},1\right)",
+        example=({windings: 2, turns: 4, strands: 36, di: 0.56e-3, "core_winding_breadth": 26e-3, "interfaces": 2}, 3.1015),
+    )
+    define(
+        "layer_thickness",
+        (d, di, "skin_depth"),
+        lambda x, y, depth: (np.pi / 4) ** 0.75 * x / depth * np.sqrt(x / y),
+        f"Equivalent layer thickness of the {side} in skin depths, strands side by side over the breadth.",
+        unit="",
+        symbol=rf"\xi_{sub}",
+        source=DOW,
+        title=f"{title} layer thickness",
+        tex=rf"\left(\tfrac{{\pi}}{{4}}\right)^{{0.75}}\frac{{{d}}}{{skin_depth}}\sqrt{{\frac{{{d}}}{{{di}}}}}",
+        example=({d: 0.5e-3, di: 0.56e-3, "skin_depth": 0.38e-3}, 1.0372),
+    )
+    define(
+        "dc_resistance",
+        (turns, "core_mean_turn_length", strands, d),
+        lambda n, length, k, x: RHO_100 * _unit(x, "ohm*meter") * n * length / (k * np.pi / 4 * x**2),
+        f"Direct-current resistance of one {side} winding at 100 °C.",
+        unit="Ω",
+        symbol=f"R_{{dc,{sub}}}",
+        source="resistivity of copper at 100 °C",
+        title=f"{title} resistance at 100 °C",
+        tex=rf"\rho_{{100}}\frac{{{{{turns}}}{{core_mean_turn_length}}}}{{{{{strands}}}\,\tfrac{{\pi}}{{4}}{{{d}}}^2}}",
+        example=({turns: 4, "core_mean_turn_length": 0.1, strands: 36, d: 0.5e-3}, 1.2824e-3),
+    )
     one_sided = 2.0 if side == "primary" else np.inf
-    define("ac_factor", (f"{side}_layer_thickness", f"{side}_layers", "effective_duty", "turn_off_time", "switching_frequency", windings),
-           lambda xi, m, duty, edge, f, w: pulse_factor(xi, m, duty / 2, edge * f, 1.0 * (w < one_sided)),
-           f"Effective resistance of the {side} over its direct-current resistance, for the harmonics of its pulses.", operation=True, unit="", symbol=f"F_{sub}", source=DOW, title=f"{title} AC factor", empirical=True,
-           tex=rf"\frac{{\sum_n F(\xi\sqrt n)I_n^2}}{{\sum_n I_n^2}},\;\xi={{{side}_layer_thickness}},\;m={{{side}_layers}},\;{{effective_duty}},\;{{turn_off_time}}\,{{switching_frequency}},\;w={{{windings}}}",
-           example=({f"{side}_layer_thickness": 0.05, f"{side}_layers": 1, "effective_duty": 0.8, "turn_off_time": 40e-9, "switching_frequency": 40e3, windings: 1}, 1.0))
-    define("resistance", (f"{side}_dc_resistance", f"{side}_ac_factor"), lambda r, k: r * k, f"Effective resistance of one {side} winding for its pulses, hot.", operation=True, unit="Ω", symbol=f"R_{sub}",
-           source=DOW, title=f"{title} resistance, effective", tex=rf"{{{side}_dc_resistance}}\,{{{side}_ac_factor}}", start=1e-3 if side == "primary" else 0.5)
-    define("loss", (windings, current, f"{side}_resistance"), lambda w, i, r: w * i**2 * r, f"Copper loss of the {side}.", operation=True, unit="W", symbol=f"P_{{Cu,{sub}}}", source="Joule's law",
-           title=f"{title} copper loss", tex=rf"{{{windings}}}\,{{{current}}}^2\,{{{side}_resistance}}")
-    define("wire_length", (turns, "core_mean_turn_length"), lambda n, length: n * length, f"Length of one {side} winding, tails not counted.", unit="m", symbol=f"l_{sub}", source="turns times mean turn",
-           title=f"{title} length", tex=rf"{{{turns}}}\,{{core_mean_turn_length}}")
-    define("copper_mass", (windings, f"{side}_wire_length", strands, d), lambda w, length, k, x: COPPER_DENSITY * _unit(x, "kilogram/meter**3") * w * length * k * np.pi / 4 * x**2,
-           f"Mass of the copper of the {side}.", unit="kg", symbol=f"m_{{Cu,{sub}}}", source="density of copper", title=f"{title} copper mass",
-           tex=rf"8960\,\tfrac{{\mathrm{{kg}}}}{{\mathrm{{m}}^3}}\cdot{{{windings}}}\,{{{side}_wire_length}}\,{{{strands}}}\,\tfrac{{\pi}}{{4}}{{{d}}}^2",
-           example=({windings: 2, f"{side}_wire_length": 0.4, strands: 36, d: 0.5e-3}, 0.050668))
+    define(
+        "ac_factor",
+        (f"{side}_layer_thickness", f"{side}_layers", "effective_duty", "turn_off_time", "switching_frequency", windings),
+        lambda xi, m, duty, edge, f, w: pulse_factor(xi, m, duty / 2, edge * f, 1.0 * (w < one_sided)),
+        f"Effective resistance of the {side} over its direct-current resistance, for the harmonics of its pulses.",
+        operation=True,
+        unit="",
+        symbol=f"F_{sub}",
+        source=DOW,
+        title=f"{title} AC factor",
+        empirical=True,
+        tex=rf"\frac{{\sum_n F(\xi\sqrt n)I_n^2}}{{\sum_n I_n^2}},\;\xi={{{side}_layer_thickness}},\;m={{{side}_layers}},\;{{effective_duty}},\;{{turn_off_time}}\,{{switching_frequency}},\;w={{{windings}}}",
+        example=(
+            {
+                f"{side}_layer_thickness": 0.05,
+                f"{side}_layers": 1,
+                "effective_duty": 0.8,
+                "turn_off_time": 40e-9,
+                "switching_frequency": 40e3,
+                windings: 1,
+            },
+            1.0,
+        ),
+    )
+    define(
+        "resistance",
+        (f"{side}_dc_resistance", f"{side}_ac_factor"),
+        lambda r, k: r * k,
+        f"Effective resistance of one {side} winding for its pulses, hot.",
+        operation=True,
+        unit="Ω",
+        symbol=f"R_{sub}",
+        source=DOW,
+        title=f"{title} resistance, effective",
+        tex=rf"{{{side}_dc_resistance}}\,{{{side}_ac_factor}}",
+        start=1e-3 if side == "primary" else 0.5,
+    )
+    define(
+        "loss",
+        (windings, current, f"{side}_resistance"),
+        lambda w, i, r: w * i**2 * r,
+        f"Copper loss of the {side}.",
+        operation=True,
+        unit="W",
+        symbol=f"P_{{Cu,{sub}}}",
+        source="Joule's law",
+        title=f"{title} copper loss",
+        tex=rf"{{{windings}}}\,{{{current}}}^2\,{{{side}_resistance}}",
+    )
+    define(
+        "wire_length",
+        (turns, "core_mean_turn_length"),
+        lambda n, length: n * length,
+        f"Length of one {side} winding, tails not counted.",
+        unit="m",
+        symbol=f"l_{sub}",
+        source="turns times mean turn",
+        title=f"{title} length",
+        tex=rf"{{{turns}}}\,{{core_mean_turn_length}}",
+    )
+    define(
+        "copper_mass",
+        (windings, f"{side}_wire_length", strands, d),
+        lambda w, length, k, x: COPPER_DENSITY * _unit(x, "kilogram/meter**3") * w * length * k * np.pi / 4 * x**2,
+        f"Mass of the copper of the {side}.",
+        unit="kg",
+        symbol=f"m_{{Cu,{sub}}}",
+        source="density of copper",
+        title=f"{title} copper mass",
+        tex=rf"8960\,\tfrac{{\mathrm{{kg}}}}{{\mathrm{{m}}^3}}\cdot{{{windings}}}\,{{{side}_wire_length}}\,{{{strands}}}\,\tfrac{{\pi}}{{4}}{{{d}}}^2",
+        example=({windings: 2, f"{side}_wire_length": 0.4, strands: 36, d: 0.5e-3}, 0.050668),
+    )

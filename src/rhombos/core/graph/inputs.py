@@ -1,0 +1,46 @@
+"""What a person decides, and what a solve decided."""
+
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+from typing import Any
+
+from rhombos.core.graph.sheet import PickState
+
+
+@dataclass(frozen=True)
+class PartChoice:
+    """A pinned pick: this part, this many in parallel."""
+
+    part: str
+    quantity: int = 1
+
+
+@dataclass(frozen=True)
+class Pin:
+    """A figure held at a value (one, or one per corner), or a pick held at a part, with the reason."""
+
+    value: Any
+    reason: str = ""
+
+
+@dataclass(frozen=True)
+class Inputs:
+    """What a person decides: givens, choices and pins by `place.name`. An array (variants, 1) makes a sweep."""
+
+    givens: Mapping[str, Any] = field(default_factory=dict)
+    choices: Mapping[str, str] = field(default_factory=dict)
+    pins: Mapping[str, Pin] = field(default_factory=dict)
+
+    def with_given(self, key: str, value: Any) -> "Inputs":
+        return Inputs({**self.givens, key: value}, self.choices, self.pins)
+
+    def with_pin(self, key: str, value: Any, reason: str = "") -> "Inputs":
+        return Inputs(self.givens, self.choices, {**self.pins, key: Pin(value, reason)})
+
+
+@dataclass(frozen=True)
+class Build:
+    """Everything a sheet decided: values of build figures and published columns by node."""
+
+    values: Mapping[int, Any]
+    picks: Mapping[int, PickState]

@@ -1,0 +1,188 @@
+"""Duty and currents of a front end with averaging choke, above and below its boundary (4.1, 5.1, 6.2)."""
+
+import numpy as np
+
+from rhombos.core.graph.declare import Stage
+from rhombos.core.graph.numeric import highest, known
+
+MUR = "Mohan, Undeland & Robbins, Power Electronics"
+EM = "Erickson & Maksimović, Fundamentals of Power Electronics"
+
+
+def declare_duty(stage: Stage) -> None:
+    @stage.operation(unit="V", symbol="V_p", tex=r"{input_voltage}", source=MUR, title="Driven voltage")
+    def driven_voltage(input_voltage):
+        """Voltage across the driven winding: the full source voltage in both topologies."""
+        return input_voltage
+
+    @stage.operation(
+        unit="Ω",
+        symbol=r"R_\mathrm{drive}",
+        start=0.006,
+        source="resistances in series",
+        title="Resistance in the driven loop",
+        tex=r"{primary_resistance}+\frac{{series_switches}\,{hot_resistance}}{switch_quantity}",
+    )
+    def drive_resistance(primary_resistance, series_switches, hot_resistance, switch_quantity):
+        """Winding and switches that the pulse passes."""
+        return primary_resistance + series_switches * hot_resistance / switch_quantity
+
+    @stage.operation(
+        unit="",
+        symbol=r"D_\mathrm{ccm}",
+        source=EM,
+        title="Duty with lasting choke current",
+        tex=r"\frac{{secondary_voltage_needed}/{turns_ratio}+{input_power}\,{drive_resistance}/{driven_voltage}}{driven_voltage}",
+        example=(
+            {"secondary_voltage_needed": 380, "turns_ratio": 19, "input_power": 900, "drive_resistance": 0.01, "driven_voltage": 25},
+            0.8144,
+        ),
+    )
+    def continuous_duty(secondary_voltage_needed, turns_ratio, input_power, drive_resistance, driven_voltage):
+        """Effective duty that the link asks for while the choke current never stops.
+
+        From N·D·(V_p − I·R) = V_sec and I·D = P/V_p: the drop iterates in the textbook, here it is solved.
+        """
+        return (secondary_voltage_needed / turns_ratio + input_power * drive_resistance / driven_voltage) / driven_voltage
+
+    @stage.operation(
+        unit="",
+        symbol=r"D_\mathrm{dcm}",
+        source=EM,
+        title="Duty below the choke's boundary",
+        tex=r"\sqrt{\frac{4\,{choke_inductance}\,{switching_frequency}\,{link_current}\,{link_voltage}}{{turns_ratio}{driven_voltage}\,({turns_ratio}{driven_voltage}-{link_voltage})}}",
+        example=(
+            {
+                "choke_inductance": 1e-3,
+                "switching_frequency": 40e3,
+                "link_current": 0.1,
+                "link_voltage": 380,
+                "turns_ratio": 19,
+                "driven_voltage": 25,
+            },
+            0.32636,
+        ),
+    )
+    def discontinuous_duty(choke_inductance, switching_frequency, link_current, link_voltage, turns_ratio, driven_voltage):
+        """Duty at light load, where the choke current stops between the pulses."""
+        peak = turns_ratio * driven_voltage
+        room = np.maximum(peak * (peak - link_voltage), 1e-6 * peak * peak)
+        return np.sqrt(4 * choke_inductance * switching_frequency * link_current * link_voltage / room)
+
+    @stage.operation(
+        unit="",
+        symbol=r"D_\mathrm{tot,eff}",
+        source=EM,
+        title="Effective duty",
+        start=0.8,
+        tex=r"\min({continuous_duty},\,{discontinuous_duty},\,{reachable_duty})",
+    )
+    def effective_duty(continuous_duty, discontinuous_duty, reachable_duty):
+        """Fraction of time in which power flows: what the link asks for, at light load what the choke needs, at most what is left."""
+        return np.minimum(np.minimum(continuous_duty, discontinuous_duty), reachable_duty)
+
+    @stage.operation(
+        unit="A",
+        symbol=r"I_\mathrm{pk}",
+        source=MUR,
+        title="Flat-top current",
+        start=40.0,
+        tex=r"\frac{input_power}{{driven_voltage}\,{effective_duty}}",
+        example=({"input_power": 900, "driven_voltage": 22.5, "effective_duty": 0.8}, 50),
+    )
+    def flat_top_current(input_power, driven_voltage, effective_duty):
+        """Mean current during the pulse; nothing where no power flows."""
+        return np.where(input_power > 0, input_power, 0 * input_power) / (driven_voltage * np.maximum(effective_duty, 1e-9))
+
+    @stage.operation(
+        unit="",
+        symbol=r"D_\mathrm{tot}",
+        source="commutation: 2·f_sw·L_lk·I_pk/V_p of duty",
+        title="Total duty",
+        tex=r"\min\left({effective_duty}+\frac{2\,{switching_frequency}{leakage_inductance}{flat_top_current}}{driven_voltage},\,{duty_limit}\right)",
+        example=(
+            {
+                "effective_duty": 0.8,
+                "switching_frequency": 40e3,
+                "leakage_inductance": 50e-9,
+                "flat_top_current": 50,
+                "driven_voltage": 22.5,
+                "duty_limit": 0.95,
+            },
+            0.80889,
+        ),
+    )
+    def total_duty(effective_duty, switching_frequency, leakage_inductance, flat_top_current, driven_voltage, duty_limit):
+        """Fraction of time in which the transformer is driven, commutation included."""
+        return np.minimum(effective_duty + 2 * switching_frequency * leakage_inductance * flat_top_current / driven_voltage, duty_limit)
+
+    @stage.operation(
+        unit="",
+        symbol=r"D_\mathrm{eff,max}",
+        source=EM,
+        title="Duty left after commutation",
+        tex=r"\tfrac{1}{2}\left({duty_limit}+\sqrt{{duty_limit}^2-\frac{8\,{switching_frequency}{leakage_inductance}{input_power}}{{driven_voltage}^2}}\right)",
+        example=(
+            {"duty_limit": 0.95, "switching_frequency": 40e3, "leakage_inductance": 50e-9, "input_power": 900, "driven_voltage": 22},
+            0.91704,
+        ),
+    )
+    def reachable_duty(duty_limit, switching_frequency, leakage_inductance, input_power, driven_voltage):
+        """What commutation leaves of the greatest duty: D = D_max − 2·f·L_lk·I/V_p with I = P/(V_p·D), solved."""
+        square = duty_limit**2 - 8 * switching_frequency * leakage_inductance * input_power / driven_voltage**2
+        value = (duty_limit + np.sqrt(np.maximum(square, 0 * square))) / 2
+        return known(square >= 0, value, "commutation takes all the duty: the leakage is too great for {power} W", power=input_power)
+
+    @stage.operation(
+        unit="",
+        symbol=r"k_\mathrm{rms}",
+        source="rms of a trapezoid, of a triangle below the boundary",
+        title="Pulse form factor",
+        tex=r"\sqrt{1+\frac{r^2}{12}},\; r=\min\left(2,\,\frac{choke_ripple}{link_current}\right)",
+        example=({"choke_ripple": 1.0, "link_current": 2.0}, 1.010363),
+    )
+    def pulse_form_factor(choke_ripple, link_current):
+        """Rms over mean of the current within a pulse: the choke ripple's slope, a triangle below the boundary."""
+        share = choke_ripple / np.maximum(link_current, 1e-9 * choke_ripple)
+        return np.sqrt(1 + np.minimum(share, 2.0) ** 2 / 12)
+
+    @stage.operation(
+        unit="A",
+        symbol=r"I_\mathrm{sw,rms}",
+        source=MUR,
+        title="Switch current, rms",
+        tex=r"{flat_top_current}\,{pulse_form_factor}\sqrt{{effective_duty}/2}",
+        example=({"flat_top_current": 50, "effective_duty": 0.8, "pulse_form_factor": 1}, 31.6228),
+    )
+    def switch_rms_current(flat_top_current, effective_duty, pulse_form_factor):
+        """Rms current of one switch position: I_pk·√D with D half the total duty."""
+        return flat_top_current * pulse_form_factor * np.sqrt(effective_duty / 2)
+
+    @stage.operation(
+        unit="A",
+        symbol=r"I_\mathrm{pk,max}",
+        source=MUR,
+        title="Current at the pulse's end",
+        tex=r"{flat_top_current}+\frac{{choke_ripple}\,{turns_ratio}}{2}+{magnetising_current}",
+        example=({"flat_top_current": 50, "choke_ripple": 0.8, "turns_ratio": 20, "magnetising_current": 1}, 59),
+    )
+    def peak_current(flat_top_current, choke_ripple, turns_ratio, magnetising_current):
+        """Highest current of a pulse: flat top, half the choke ripple referred to the primary, magnetising current."""
+        return flat_top_current + choke_ripple * turns_ratio / 2 + magnetising_current
+
+    @stage.operation(unit="A", symbol=r"I_\mathrm{sw}", source=MUR, title="Switched current", tex=r"{flat_top_current}")
+    def switched_current(flat_top_current):
+        """Current that one position turns off."""
+        return flat_top_current
+
+    @stage.build(unit="Hz", symbol=r"f_\mathrm{sw}", source="clock of the front end", tex=r"{switching_frequency}", title="Gate frequency")
+    def gate_frequency(switching_frequency):
+        """Frequency of each gate."""
+        return switching_frequency
+
+    @stage.build(
+        unit="V", symbol=r"V_\mathrm{DS,stat}", tex=r"{static_factor}\max({input_voltage})", source=MUR, title="Static switch voltage"
+    )
+    def static_voltage(static_factor, input_voltage):
+        """Highest steady off-state voltage of one switch, no spike."""
+        return static_factor * highest(input_voltage)

@@ -1,0 +1,193 @@
+"""The output filter, first part: choke, capacitors, damping (8.4)."""
+
+import numpy as np
+
+from rhombos.core.graph.declare import Need, Stage
+from rhombos.core.graph.numeric import highest_lasting, nearest_in
+from rhombos.core.parts.columns import CAPACITOR
+
+MUR = "Mohan, Undeland & Robbins, Power Electronics"
+LC = "series choke, shunt capacitor, phasors at the output frequency"
+
+output_filter = Stage("output_filter", "Filter", telling=("filter_inductance", "filter_capacitance"), caution="output")
+
+
+def _given(
+    name: str, value: float, unit: str, symbol: str, low: float, high: float, sentence: str, title: str = "", judgement: bool = False
+) -> None:
+    def fn() -> float:
+        return value
+
+    fn.__name__, fn.__doc__ = name, sentence
+    output_filter.given(unit=unit, symbol=symbol, low=low, high=high, title=title, judgement=judgement)(fn)
+
+
+_given(
+    "ripple_share", 0.3, "", r"\Delta_o", 0.05, 1, "Choke ripple over the crest of the rated current (0.2 to 0.4).", "Choke ripple wanted"
+)
+_given(
+    "reactive_share", 0.10, "", r"q_C", 0.01, 0.5, "Reactive current of the capacitors over the rated current.", "Reactive current allowed"
+)
+_given("damping_ratio", 3.0, "", r"n_d", 1, 6, "Damping capacitor over filter capacitor (3 to 4).")
+_given("choke_resistance", 0.16, "Ω", r"R_f", 0, 20, "Resistance of the output choke, hot [judgement].", "Choke resistance", True)
+_given(
+    "choke_ripple_loss",
+    1.2,
+    "W",
+    r"P_{f,Fe}",
+    0,
+    100,
+    "Core loss of the output choke at full ripple [judgement].",
+    "Choke ripple loss",
+    True,
+)
+_given("choke_price", 7.5, "credit", r"c_f", 0, 1000, "Price of the output choke, wound [judgement].", "Price of the choke", True)
+_given("choke_mass", 0.25, "kg", r"m_f", 0, 50, "Mass of the output choke [judgement].", "Mass of the choke", True)
+
+
+@output_filter.build(
+    unit="H",
+    symbol="L",
+    source=MUR,
+    title="Filter choke",
+    safe="up",
+    tex=r"\mathrm{E12}\left(\frac{link_setpoint}{{ripple_divisor}\,{carrier_frequency}\,{ripple_share}\sqrt2\,\max({output_current})}\right)",
+    example=({"link_setpoint": 380, "ripple_divisor": 8, "carrier_frequency": 20e3, "ripple_share": 0.3, "output_current": 4.3}, 1.5e-3),
+)
+def filter_inductance(link_setpoint, ripple_divisor, carrier_frequency, ripple_share, output_current):
+    """Whole choke of both lines, from the ripple wanted; next higher preferred value."""
+    return nearest_in("E12", "up")(
+        link_setpoint / (ripple_divisor * carrier_frequency * ripple_share * np.sqrt(2) * highest_lasting(output_current))
+    )
+
+
+@output_filter.pick("capacitor", "film", CAPACITOR, title="Filter capacitor", source=MUR)
+def capacitor(
+    part,
+    rated_output_voltage,
+    output_voltage_tolerance,
+    filter_inductance,
+    carrier_frequency,
+    carrier_multiple,
+    output_frequency,
+    damping_ratio,
+    reactive_share,
+    output_current,
+):
+    """Cheapest AC film capacitor that puts the corner between output and carrier frequency and keeps its current small."""
+    corner = 1 / (2 * np.pi * np.sqrt(filter_inductance * part.capacitance))
+    reactive = 2 * np.pi * output_frequency * part.capacitance * (1 + damping_ratio) * rated_output_voltage
+    return [
+        Need("rated AC voltage", part.rated_voltage, 1.1 * rated_output_voltage * (1 + output_voltage_tolerance), "V"),
+        Need("corner below the carrier", carrier_multiple * carrier_frequency / 10, corner, "Hz"),
+        Need("corner above the output", corner, 10 * output_frequency, "Hz"),
+        Need("reactive current", reactive_share * highest_lasting(output_current), reactive, "A"),
+    ]
+
+
+@output_filter.pick("damper", "film", CAPACITOR, title="Damping capacitor", quantities=(1, 2, 3), source=MUR)
+def damper(part, rated_output_voltage, output_voltage_tolerance, capacitor_capacitance, damping_ratio):
+    """Cheapest AC film capacitors for the damping branch, near the wanted multiple."""
+    return [
+        Need("rated AC voltage", part.rated_voltage, 1.1 * rated_output_voltage * (1 + output_voltage_tolerance), "V"),
+        Need("at least 0.95 of the damping ratio", part.quantity * part.capacitance, 0.95 * damping_ratio * capacitor_capacitance, "F"),
+        Need("at most 1.4 of the damping ratio", 1.4 * damping_ratio * capacitor_capacitance, part.quantity * part.capacitance, "F"),
+    ]
+
+
+@output_filter.build(unit="F", symbol="C", source="part", title="Filter capacitance", tex=r"{capacitor_capacitance}")
+def filter_capacitance(capacitor_capacitance):
+    """Capacitance of the filter."""
+    return capacitor_capacitance
+
+
+@output_filter.build(unit="F", symbol="C_d", source="part", title="Damping capacitance", tex=r"{damper_quantity}\,{damper_capacitance}")
+def damping_capacitance(damper_quantity, damper_capacitance):
+    """Capacitance of the damping branch."""
+    return damper_quantity * damper_capacitance
+
+
+@output_filter.build(
+    unit="Ω",
+    symbol="R_d",
+    source=MUR,
+    title="Damping resistor",
+    tex=r"\mathrm{E12}\left(\sqrt{{filter_inductance}/{filter_capacitance}}\right)",
+    example=({"filter_inductance": 1.5e-3, "filter_capacitance": 1.5e-6}, 33),
+)
+def damping_resistor(filter_inductance, filter_capacitance):
+    """Damping resistor, near the filter's characteristic impedance."""
+    return nearest_in("E12")(np.sqrt(filter_inductance / filter_capacitance))
+
+
+@output_filter.build(
+    unit="Hz",
+    symbol="f_c",
+    source=LC,
+    title="Corner frequency",
+    tex=r"\frac{1}{2\pi\sqrt{{filter_inductance}{filter_capacitance}}}",
+    example=({"filter_inductance": 1.5e-3, "filter_capacitance": 1.5e-6}, 3355.3),
+)
+def corner_frequency(filter_inductance, filter_capacitance):
+    """Corner of choke and capacitor."""
+    return 1 / (2 * np.pi * np.sqrt(filter_inductance * filter_capacitance))
+
+
+@output_filter.build(
+    unit="Hz",
+    symbol=r"f_{c,max}",
+    source=MUR,
+    title="Corner at most",
+    tex=r"\frac{{carrier_multiple}\,{carrier_frequency}}{10}",
+    example=({"carrier_multiple": 2, "carrier_frequency": 20e3}, 4000),
+)
+def highest_corner(carrier_multiple, carrier_frequency):
+    """A tenth of the carrier's ripple frequency."""
+    return carrier_multiple * carrier_frequency / 10
+
+
+@output_filter.build(
+    unit="Hz",
+    symbol=r"f_{c,min}",
+    source=MUR,
+    title="Corner at least",
+    tex=r"10\,{output_frequency}",
+    example=({"output_frequency": 50}, 500),
+)
+def lowest_corner(output_frequency):
+    """Ten times the output frequency."""
+    return 10 * output_frequency
+
+
+@output_filter.build(
+    unit="A",
+    symbol=r"I_C",
+    source=LC,
+    title="Reactive current",
+    tex=r"2\pi\,{output_frequency}\,({filter_capacitance}+{damping_capacitance})\,{rated_output_voltage}",
+    example=({"output_frequency": 50, "filter_capacitance": 1e-6, "damping_capacitance": 3e-6, "rated_output_voltage": 230}, 0.289027),
+)
+def reactive_current(output_frequency, filter_capacitance, damping_capacitance, rated_output_voltage):
+    """Current of the capacitors at the output frequency."""
+    return 2 * np.pi * output_frequency * (filter_capacitance + damping_capacitance) * rated_output_voltage
+
+
+@output_filter.build(
+    unit="A", symbol=r"I_{C,max}", source=MUR, title="Reactive current allowed", tex=r"{reactive_share}\max({output_current})"
+)
+def allowed_reactive_current(reactive_share, output_current):
+    """Share of the rated current that the capacitors may draw."""
+    return reactive_share * highest_lasting(output_current)
+
+
+@output_filter.build(
+    unit="",
+    symbol=r"k_0",
+    source=LC,
+    title="No-load rise",
+    tex=r"\frac{1}{1-(2\pi{output_frequency})^2{filter_inductance}({filter_capacitance}+{damping_capacitance})}",
+    example=({"output_frequency": 50, "filter_inductance": 1.5e-3, "filter_capacitance": 1.5e-6, "damping_capacitance": 4.5e-6}, 1.000889),
+)
+def no_load_rise(output_frequency, filter_inductance, filter_capacitance, damping_capacitance):
+    """Output over bridge voltage without load, not regulated."""
+    return 1 / (1 - (2 * np.pi * output_frequency) ** 2 * filter_inductance * (filter_capacitance + damping_capacitance))

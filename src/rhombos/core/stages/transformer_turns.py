@@ -1,0 +1,371 @@
+"""Ferrite transformer, first part (5.1): volt-seconds, material, core, turns, flux, copper areas."""
+
+import numpy as np
+from scipy.special import gamma
+
+from rhombos.core.graph.declare import Need, Stage
+from rhombos.core.graph.numeric import highest, highest_lasting, known, lowest, up
+from rhombos.core.magnetics.winding import core_loss_shape
+from rhombos.core.parts.columns import CORE, FERRITE
+from rhombos.core.stages.transformer_windings import MU0, RHO_100
+
+MCL = "McLyman, Transformer and Inductor Design Handbook"
+
+IGSE = "Venkatachalam et al., COMPEL 2002 (improved generalised Steinmetz)"
+
+
+transformer = Stage("transformer", "Transformer", telling=("primary_turns", "secondary_turns"), caution="link")
+
+
+def _given(
+    name: str, value: float, unit: str, symbol: str, low: float, high: float, sentence: str, title: str = "", judgement: bool = False
+) -> None:
+    def fn() -> float:
+        return value
+
+    fn.__name__, fn.__doc__ = name, sentence
+    transformer.given(unit=unit, symbol=symbol, low=low, high=high, title=title, judgement=judgement)(fn)
+
+
+_given("current_density", 4.5e6, "A/m^2", "J", 1e6, 1e7, "Current density of the windings.")
+_given("fill_limit", 0.40, "", "K_u", 0.1, 0.6, "Bare copper over window that the bobbin takes.", "Copper fill limit")
+_given(
+    "insulated_fill_limit",
+    0.55,
+    "",
+    r"K_i",
+    0.2,
+    0.8,
+    "Insulated wire circles over window that the bobbin takes [judgement].",
+    "Insulated fill limit",
+    True,
+)
+_given("rise_limit", 60.0, "K", r"\Delta T_\mathrm{lim}", 10, 120, "Temperature rise that insulation and neighbours allow.", "Rise limit")
+_given("interfaces", 2.0, "", "p", 1, 6, "Interfaces between primary and secondary: 2 for primary, secondary, primary.")
+_given("insulation_height", 0.15e-3, "m", r"h_\mathrm{ins}", 0, 3e-3, "Insulation between primary and secondary, per interface.")
+_given(
+    "loop_inductance",
+    8e-9,
+    "H",
+    r"L_\mathrm{loop}",
+    0,
+    1e-6,
+    "Inductance of the switching loop outside the transformer, seen by the driven winding.",
+)
+_given(
+    "ac_allowance",
+    1.35,
+    "",
+    "k_{ac}",
+    1,
+    5,
+    "Alternating over direct resistance assumed while the core is chosen [judgement].",
+    "AC allowance",
+    True,
+)
+_given(
+    "insulation_allowance",
+    1.35,
+    "",
+    "k_i",
+    1,
+    3,
+    "Insulated over bare wire area assumed while the core is chosen [judgement].",
+    "Insulation allowance",
+    True,
+)
+_given(
+    "efficiency_share",
+    0.94,
+    "",
+    r"\eta",
+    0.5,
+    1,
+    "Efficiency assumed in the area product, before losses are solved [judgement].",
+    "Efficiency assumed",
+    True,
+)
+_given("single_winding", 1.0, "", "w_s", 1, 1, "Windings of the secondary.", "Secondary windings")
+
+
+@transformer.build(
+    unit="V·s",
+    symbol=r"\lambda",
+    source="regulated link: volt-seconds follow the ratio",
+    title="Volt-seconds of a half cycle",
+    tex=r"\frac{\max({secondary_voltage_needed})}{2\,{needed_ratio}\,{lowest_switching_frequency}}",
+    example=({"secondary_voltage_needed": 380, "needed_ratio": 19, "lowest_switching_frequency": 40e3}, 250e-6),
+)
+def volt_seconds(secondary_voltage_needed, needed_ratio, lowest_switching_frequency):
+    """Volt-seconds on the driven winding while the link is regulated: V_p·D/f, the same at every source voltage."""
+    return highest(secondary_voltage_needed) / (2 * needed_ratio * lowest_switching_frequency)
+
+
+@transformer.build(
+    unit="",
+    symbol=r"(N_s/N_p)_\mathrm{min}",
+    source="ratio at the lowest source with real drops and commutation",
+    title="Turns ratio needed",
+    start=16.0,
+    tex=r"\max\frac{secondary_voltage_needed}{{driven_voltage}\,{reachable_duty}-{input_power}\,{drive_resistance}/{driven_voltage}}",
+    example=(
+        {"secondary_voltage_needed": 380, "driven_voltage": 22, "reachable_duty": 0.92, "input_power": 900, "drive_resistance": 0.01},
+        19.1616,
+    ),
+)
+def needed_ratio(secondary_voltage_needed, driven_voltage, reachable_duty, input_power, drive_resistance):
+    """Ratio with which the link still reaches its set-point at the worst corner, drops and commutation taken off."""
+    volts = driven_voltage * reachable_duty - input_power * drive_resistance / driven_voltage
+    return highest(
+        known(volts > 0 * volts, secondary_voltage_needed / volts, "the drops of {volts} V leave nothing for the transformer", volts=volts)
+    )
+
+
+def table_flux(frequency):
+    """Flux density by frequency: 0.20 T to 25 kHz, 0.16 T at 50 kHz, 0.10 T at 100 kHz, log-log between, last slope above."""
+    x = np.log(np.asarray(getattr(frequency, "magnitude", frequency), dtype=float))
+    points, levels = np.log([25e3, 50e3, 100e3]), np.log([0.20, 0.16, 0.10])
+    slope = (levels[2] - levels[1]) / (points[2] - points[1])
+    return np.exp(np.where(x > points[2], levels[2] + slope * (x - points[2]), np.interp(x, points, levels)))
+
+
+@transformer.build(
+    unit="T",
+    symbol=r"B_\mathrm{lim}",
+    source="[judgement] loss-limited flux by frequency; share of saturation by topology",
+    title="Flux limit",
+    empirical=True,
+    tex=r"\min\left(B({switching_frequency}),\,{saturation_share}\,{material_saturation_flux}\right)",
+    example=({"switching_frequency": 50e3, "saturation_share": 0.5, "material_saturation_flux": 0.38}, 0.16),
+)
+def flux_limit(switching_frequency, saturation_share, material_saturation_flux):
+    """Peak flux density to design for: limited by loss, and by the reserve against flux walk."""
+    return np.minimum(table_flux(switching_frequency), saturation_share * material_saturation_flux)
+
+
+@transformer.build(
+    unit="m^4",
+    symbol="A_p",
+    source=MCL,
+    title="Area product needed",
+    tex=r"\frac{\max({output_power})\,({apparent_power_factor}/{efficiency_share}+1)}{4\,{fill_limit}\,{flux_limit}\,{current_density}\,{switching_frequency}}",
+    example=(
+        {
+            "output_power": 850,
+            "apparent_power_factor": 1.41421,
+            "efficiency_share": 0.94,
+            "fill_limit": 0.4,
+            "flux_limit": 0.16,
+            "current_density": 4.5e6,
+            "switching_frequency": 40e3,
+        },
+        4.6202e-8,
+    ),
+)
+def needed_area_product(
+    output_power, apparent_power_factor, efficiency_share, fill_limit, flux_limit, current_density, switching_frequency
+):
+    """Area product A_e·W_a that the apparent power of the windings asks for (lasting load, square wave: K_f = 4)."""
+    apparent = highest_lasting(output_power) * (apparent_power_factor / efficiency_share + 1)
+    return apparent / (4 * fill_limit * flux_limit * current_density * switching_frequency)
+
+
+@transformer.pick("material", "ferrite", FERRITE, title="Core material", source="classes of power ferrite")
+def material(part, switching_frequency):
+    """Cheapest ferrite meant for the switching frequency."""
+    return [Need("frequency range", part.maximum_frequency, switching_frequency, "Hz")]
+
+
+@transformer.operation(
+    unit="A",
+    symbol=r"I_\mathrm{pri}",
+    source="rms of pulses",
+    title="Primary current, rms",
+    tex=r"{flat_top_current}\,{pulse_form_factor}\sqrt{{effective_duty}/{driven_windings}}",
+    example=({"flat_top_current": 50, "pulse_form_factor": 1, "effective_duty": 0.8, "driven_windings": 2}, 31.6228),
+)
+def primary_rms_current(flat_top_current, pulse_form_factor, effective_duty, driven_windings):
+    """Rms current of one primary winding: each half takes every second pulse, a single one takes all."""
+    return flat_top_current * pulse_form_factor * np.sqrt(effective_duty / driven_windings)
+
+
+@transformer.operation(
+    unit="A",
+    symbol=r"I_\mathrm{sec}",
+    source="rms of pulses",
+    title="Secondary current, rms",
+    tex=r"\frac{primary_rms_current}{turns_ratio}\sqrt{driven_windings}",
+    example=({"primary_rms_current": 31.6228, "turns_ratio": 20, "driven_windings": 2}, 2.23607),
+)
+def secondary_rms_current(primary_rms_current, turns_ratio, driven_windings):
+    """Rms current of the secondary: all primary pulses through the ratio (I_link·√D_tot with lasting choke current)."""
+    return primary_rms_current / turns_ratio * np.sqrt(driven_windings)
+
+
+@transformer.build(
+    unit="W/T",
+    symbol="k_i",
+    source=IGSE,
+    title="Improved Steinmetz coefficient",
+    empirical=True,
+    tex=r"\frac{material_steinmetz_coefficient}{(2\pi)^{{material_frequency_exponent}-1}\int_0^{2\pi}|\cos\theta|^{material_frequency_exponent}2^{{material_flux_exponent}-{material_frequency_exponent}}d\theta}",
+    example=({"material_steinmetz_coefficient": 1.0, "material_frequency_exponent": 1.5, "material_flux_exponent": 2.5}, 0.057065),
+)
+def improved_coefficient(material_steinmetz_coefficient, material_frequency_exponent, material_flux_exponent):
+    """Coefficient of the improved Steinmetz formula; the integral of |cos θ|^α is 2·√π·Γ((α+1)/2)/Γ(α/2+1)."""
+    a, b = material_frequency_exponent, material_flux_exponent
+    integral = 2 * np.sqrt(np.pi) * gamma((a + 1) / 2) / gamma(a / 2 + 1)
+    return material_steinmetz_coefficient / ((2 * np.pi) ** (a - 1) * integral * 2 ** (b - a))
+
+
+@transformer.pick("core", "core", CORE, title="Core", source=MCL)
+def core(
+    part,
+    volt_seconds,
+    flux_limit,
+    needed_ratio,
+    needed_area_product,
+    primary_rms_current,
+    secondary_rms_current,
+    driven_windings,
+    current_density,
+    fill_limit,
+    insulated_fill_limit,
+    insulation_allowance,
+    ac_allowance,
+    rise_limit,
+    improved_coefficient,
+    material_frequency_exponent,
+    material_flux_exponent,
+    material_saturation_flux,
+    switching_frequency,
+    lowest_switching_frequency,
+    effective_duty,
+    driven_voltage,
+    duty_limit,
+):
+    """Cheapest core whose area product, fit, rise and saturation hold, each candidate with its own turns and loss."""
+    primary = np.maximum(up(volt_seconds / (2 * flux_limit * part.effective_area)), 1.0)
+    secondary = up(primary * needed_ratio)
+    i_pri, i_sec = highest_lasting(primary_rms_current), highest_lasting(secondary_rms_current)
+    # Whole strands round the copper up by a few per cent.
+    copper = 1.04 * (driven_windings * primary * i_pri + secondary * i_sec) / current_density
+    swing = highest_lasting(driven_voltage * effective_duty) / (switching_frequency * primary * part.effective_area) / 2
+    duty = np.maximum(lowest(effective_duty), 0.3) / 2
+    iron = (
+        part.effective_volume
+        * improved_coefficient
+        * swing**material_flux_exponent
+        * switching_frequency**material_frequency_exponent
+        * core_loss_shape(material_frequency_exponent, duty)
+    )
+    joule = RHO_100 * part.mean_turn_length * (driven_windings * primary * i_pri + secondary * i_sec) * current_density * ac_allowance
+    rise = (1e3 * (iron + joule) / (1e4 * part.surface_area)) ** 0.833
+    start_flux = highest(driven_voltage) * duty_limit / (4 * primary * part.effective_area * lowest_switching_frequency)
+    return [
+        Need("area product", part.effective_area * part.window_area, needed_area_product, "m^4"),
+        Need("copper fill", fill_limit * part.window_area, copper, "m^2"),
+        Need("insulated fill", insulated_fill_limit * part.window_area, copper * insulation_allowance, "m^2"),
+        Need("temperature rise", rise_limit, rise, "K"),
+        Need("flux at full duty and highest source", material_saturation_flux, 1.1 * start_flux, "T"),
+    ]
+
+
+@transformer.build(
+    unit="",
+    symbol="N_p",
+    source=MCL,
+    title="Primary turns",
+    safe="up",
+    tex=r"\left\lceil\frac{volt_seconds}{2\,{flux_limit}\,{core_effective_area}}\right\rceil",
+    example=({"volt_seconds": 250e-6, "flux_limit": 0.17, "core_effective_area": 2.36e-4}, 4),
+)
+def primary_turns(volt_seconds, flux_limit, core_effective_area):
+    """Turns of the primary (of each half) that keep the flux below its limit."""
+    return np.maximum(up(volt_seconds / (2 * flux_limit * core_effective_area)), 1.0)
+
+
+@transformer.build(
+    unit="", symbol="N_s", source=MCL, title="Secondary turns", tex=r"\left\lceil{primary_turns}\,{needed_ratio}\right\rceil", safe="up"
+)
+def secondary_turns(primary_turns, needed_ratio):
+    """Turns of the secondary: the next whole number that reaches the ratio."""
+    return up(primary_turns * needed_ratio)
+
+
+@transformer.build(
+    unit="", symbol="N_s/N_p", source="ratio of turns", title="Turns ratio", start=18.0, tex=r"\frac{secondary_turns}{primary_turns}"
+)
+def turns_ratio(secondary_turns, primary_turns):
+    """Secondary over primary turns as wound."""
+    return secondary_turns / primary_turns
+
+
+@transformer.operation(
+    unit="T",
+    symbol=r"B_\mathrm{pk}",
+    source="Faraday's law",
+    title="Peak flux density",
+    tex=r"\frac{{driven_voltage}\,{total_duty}}{4\,{primary_turns}\,{core_effective_area}\,{lowest_switching_frequency}}",
+    example=(
+        {"driven_voltage": 24, "total_duty": 0.85, "primary_turns": 4, "core_effective_area": 2e-4, "lowest_switching_frequency": 40e3},
+        0.159375,
+    ),
+)
+def peak_flux(driven_voltage, total_duty, primary_turns, core_effective_area, lowest_switching_frequency):
+    """Peak flux density at the lowest frequency by tolerance: half of V_p·D/(N·A_e·f), D half the total duty."""
+    return driven_voltage * total_duty / (4 * primary_turns * core_effective_area * lowest_switching_frequency)
+
+
+@transformer.build(
+    unit="T",
+    symbol=r"B_\mathrm{step}",
+    source="Faraday's law at full duty",
+    title="Flux after a load step",
+    tex=r"\frac{\max({driven_voltage})\,{duty_limit}}{4\,{primary_turns}\,{core_effective_area}\,{lowest_switching_frequency}}",
+    example=(
+        {"driven_voltage": 29.2, "duty_limit": 0.95, "primary_turns": 4, "core_effective_area": 2e-4, "lowest_switching_frequency": 40e3},
+        0.216719,
+    ),
+)
+def step_flux(driven_voltage, duty_limit, primary_turns, core_effective_area, lowest_switching_frequency):
+    """Flux density at the highest source with full duty, before regulation acts."""
+    return highest(driven_voltage) * duty_limit / (4 * primary_turns * core_effective_area * lowest_switching_frequency)
+
+
+@transformer.build(
+    unit="m",
+    symbol=r"\delta",
+    source="skin effect in copper at 100 °C",
+    title="Skin depth",
+    tex=r"\sqrt{\frac{\rho_{100}}{\pi\,\mu_0\,{switching_frequency}}}",
+    empirical=True,
+    example=({"switching_frequency": 40e3}, 0.379e-3),
+)
+def skin_depth(switching_frequency):
+    """Skin depth of copper at 100 °C and the switching frequency (75.8 mm·√Hz/√f)."""
+    return np.sqrt(RHO_100 / (np.pi * MU0 * switching_frequency))
+
+
+@transformer.build(
+    unit="m^2",
+    symbol=r"A_\mathrm{Cu,p}",
+    source="current density",
+    title="Primary copper",
+    tex=r"\frac{\max({primary_rms_current})}{current_density}",
+)
+def primary_copper_area(primary_rms_current, current_density):
+    """Copper area of one primary winding, for the lasting current."""
+    return highest_lasting(primary_rms_current) / current_density
+
+
+@transformer.build(
+    unit="m^2",
+    symbol=r"A_\mathrm{Cu,s}",
+    source="current density",
+    title="Secondary copper",
+    tex=r"\frac{\max({secondary_rms_current})}{current_density}",
+)
+def secondary_copper_area(secondary_rms_current, current_density):
+    """Copper area of the secondary, for the lasting current."""
+    return highest_lasting(secondary_rms_current) / current_density

@@ -1,0 +1,1 @@
+"""Browser tests: the real page in headless Chromium."""
