@@ -24,7 +24,7 @@ if TYPE_CHECKING:
 MOST_OUTER_PASSES = 20
 SAFE_SIDE_FROM = 4
 SAME = 1e-7
-ROUGH = 1e-6
+ROUGH = (1e-4, 1e-5, 1e-6)
 
 
 class Run:
@@ -44,6 +44,7 @@ class Run:
         self.part_pins = {model.wiring.index[k]: p.value for k, p in inputs.pins.items() if isinstance(p.value, PartChoice)}
         self.pick_of = {p.index: p for p in self.wiring.picks}
         self.reduced_without: dict[int, list[int]] = {}
+        self.spreading = False
         self.outer = 0
         self.inner = 0
         self.alternating: tuple[str, ...] = ()
@@ -82,7 +83,7 @@ class Run:
             if index not in self.pinned or index in self.part_pins:
                 self._evaluate(index)
         context.iterating = False
-        self._converge(self.plan.after_loops, ROUGH)
+        self._converge(self.plan.after_loops, ROUGH[0])
         last: list[int] = []
         while self.outer < MOST_OUTER_PASSES:
             self.outer += 1
@@ -90,7 +91,7 @@ class Run:
             if not last:
                 self._converge(self.plan.after_loops, TOLERANCE)
                 return
-            self._converge(self.plan.items_after_build, ROUGH)
+            self._converge(self.plan.items_after_build, ROUGH[min(self.outer, len(ROUGH)) - 1])
         self._converge(self.plan.after_loops, TOLERANCE)
         self.alternating = tuple(self.wiring.nodes[i].key for i in last)
 
@@ -178,6 +179,7 @@ class Run:
         mask = np.zeros(shape, dtype=np.int8)
         mask[np.broadcast_to(where, shape)] = 2
         self.masks[index] = np.maximum(mask, self.masks[index]) if index in self.masks else mask
+        self.spreading = True
         self.causes.setdefault(index, []).append(cause)
         self.values[index] = np.where(np.broadcast_to(where, shape), np.nan, value)
 
@@ -201,9 +203,10 @@ class Run:
         elif type(out) is not np.ndarray or out.ndim == 0:
             out = np.atleast_1d(np.asarray(out, dtype=float))
         values[index] = out
-        masks = self.masks
-        if context.causes or (masks and (index in masks or any(a in masks for a in args_of))):
+        if context.causes or (self.spreading and (index in self.masks or any(a in self.masks for a in args_of))):
             self._mask(index, np.atleast_1d(out))
+        elif index in self.masks:
+            self._unmask(index)
 
     def _one_value(self, index: int, out: Any) -> Any:
         """A build figure's value: a plain number, or (variants, 1); refuses one that differs per corner."""
@@ -247,12 +250,19 @@ class Run:
         if mask is not None and mask.any():
             shape = np.broadcast_shapes(mask.shape, out.shape)
             self.masks[index] = np.broadcast_to(mask, shape)
+            # A mask on a figure that nothing reads (an efficiency without load) need not be looked for elsewhere.
+            self.spreading = self.spreading or bool(self.wiring.children[index])
             gone_values = np.where(mask > 0, np.nan, out)
             self.values[index] = (
                 float(gone_values[0])
                 if self.plan.kinds[index] == "build" and gone_values.size == 1 and gone_values.ndim == 1
                 else gone_values
             )
+
+    def _unmask(self, index: int) -> None:
+        self.masks.pop(index, None)
+        self.causes.pop(index, None)
+        self.reduced_without.pop(index, None)
 
     def _finish(self) -> Sheet:
         computed: dict[int, Values] = {}

@@ -124,7 +124,7 @@ def source_resistance(pack_resistance, source_level, cable_resistance):
 @battery.operation(
     unit="V",
     symbol=r"V_t",
-    start=24.0,
+    start=25.0,
     source=TEXTBOOK,
     title="Voltage at the converter",
     tex=r"\max\left(\tfrac{1}{2}\left({open_circuit_voltage}+\sqrt{{open_circuit_voltage}^2-4\,{output_power}\,{source_resistance}}\right),\;"

@@ -1,7 +1,7 @@
 """Leakage clamp of a push-pull: resistor, capacitor, diode at each drain, returned to the supply (6.1)."""
 
 from rhombos.core.graph.declare import Move, Stage
-from rhombos.core.graph.numeric import highest, highest_lasting, known, nearest_in
+from rhombos.core.graph.numeric import highest_lasting, known, nearest_in
 
 SEV = "Severns, Design of Snubbers for Power Circuits; clamp energy with the winding's own share"
 
@@ -29,13 +29,13 @@ def clamp_resistor_rating() -> float:
 @clamp.build(
     unit="V",
     symbol="V_c",
-    tex=r"\frac{switch_rated_voltage}{dynamic_reserve}-\max({input_voltage})",
+    tex=r"\frac{switch_rated_voltage}{dynamic_reserve}-{highest_source_voltage}",
     source=SEV,
-    example=({"switch_rated_voltage": 100, "dynamic_reserve": 1.1, "input_voltage": 29.2}, 61.709),
+    example=({"switch_rated_voltage": 100, "dynamic_reserve": 1.1, "highest_source_voltage": 29.2}, 61.709),
 )
-def clamp_voltage(switch_rated_voltage, dynamic_reserve, input_voltage):
+def clamp_voltage(switch_rated_voltage, dynamic_reserve, highest_source_voltage):
     """Voltage across the clamp, measured from the supply it returns to: what the dynamic reserve leaves."""
-    return switch_rated_voltage / dynamic_reserve - highest(input_voltage)
+    return switch_rated_voltage / dynamic_reserve - highest_source_voltage
 
 
 @clamp.operation(
@@ -96,7 +96,7 @@ def clamp_capacitor(clamp_ripple_fraction, clamp_resistor, switching_frequency):
     return nearest_in("E6", "up")(1 / (clamp_ripple_fraction * clamp_resistor * switching_frequency))
 
 
-@clamp.operation(unit="W", symbol=r"P_\mathrm{loss}", start=8.0, tex=r"{driven_windings}\,{clamp_loss}", source=SEV, title="Loss")
+@clamp.operation(unit="W", symbol=r"P_\mathrm{loss}", start=3.0, tex=r"{driven_windings}\,{clamp_loss}", source=SEV, title="Loss")
 def loss(driven_windings, clamp_loss):
     """Loss of both clamps."""
     return driven_windings * clamp_loss

@@ -67,7 +67,7 @@ def high_frequency_factor() -> float:
     symbol=r"V_\mathrm{set}",
     source=WINDOW,
     title="Link set-point",
-    start=380.0,
+    start=370.0,
     safe="up",
     tex=r"\left\lceil\max\frac{{setpoint_peak_demand}+{modulation_limit}\,{link_ripple}/2}{{modulation_limit}(1-{link_tolerance})-{dead_time_share}}\right\rceil_{setpoint_step}",
     example=(

@@ -3,7 +3,7 @@
 import numpy as np
 
 from rhombos.core.graph.declare import Stage
-from rhombos.core.graph.numeric import highest, known
+from rhombos.core.graph.numeric import known
 
 MUR = "Mohan, Undeland & Robbins, Power Electronics"
 EM = "Erickson & Maksimović, Fundamentals of Power Electronics"
@@ -18,7 +18,7 @@ def declare_duty(stage: Stage) -> None:
     @stage.operation(
         unit="Ω",
         symbol=r"R_\mathrm{drive}",
-        start=0.006,
+        start=0.0125,
         source="resistances in series",
         title="Resistance in the driven loop",
         tex=r"{primary_resistance}+\frac{{series_switches}\,{hot_resistance}}{switch_quantity}",
@@ -86,7 +86,7 @@ def declare_duty(stage: Stage) -> None:
         symbol=r"I_\mathrm{pk}",
         source=MUR,
         title="Flat-top current",
-        start=40.0,
+        start=41.0,
         tex=r"\frac{input_power}{{driven_voltage}\,{effective_duty}}",
         example=({"input_power": 900, "driven_voltage": 22.5, "effective_duty": 0.8}, 50),
     )
@@ -181,8 +181,8 @@ def declare_duty(stage: Stage) -> None:
         return switching_frequency
 
     @stage.build(
-        unit="V", symbol=r"V_\mathrm{DS,stat}", tex=r"{static_factor}\max({input_voltage})", source=MUR, title="Static switch voltage"
+        unit="V", symbol=r"V_\mathrm{DS,stat}", tex=r"{static_factor}\,{highest_source_voltage}", source=MUR, title="Static switch voltage"
     )
-    def static_voltage(static_factor, input_voltage):
+    def static_voltage(static_factor, highest_source_voltage):
         """Highest steady off-state voltage of one switch, no spike."""
-        return static_factor * highest(input_voltage)
+        return static_factor * highest_source_voltage

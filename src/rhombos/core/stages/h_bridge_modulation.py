@@ -181,7 +181,7 @@ def modulation_limit(carrier_frequency, minimum_low_time, driver_minimum_pulse, 
     symbol=r"V_\mathrm{sw}",
     source="Ohm's law",
     title="Drop of two switches",
-    start=1.5,
+    start=3.0,
     tex=r"2\,\frac{{hot_resistance}\,{sine_crest_current}}{switch_quantity}",
     example=({"hot_resistance": 0.2, "sine_crest_current": 7, "switch_quantity": 1}, 2.8),
 )

@@ -31,7 +31,7 @@ def drive_delay() -> float:
     symbol=r"I_\mathrm{trip}",
     source="trip above the highest working peak",
     title="Trip level",
-    start=20.0,
+    start=14.0,
     tex=r"{trip_factor}\max({choke_peak_current})",
 )
 def output_trip_level(trip_factor, choke_peak_current):

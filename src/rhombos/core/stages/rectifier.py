@@ -43,7 +43,7 @@ def link_current(output_power, output_voltage):
     symbol=r"V_\mathrm{sec,need}",
     source="Kirchhoff",
     title="Secondary voltage needed",
-    start=390.0,
+    start=375.0,
     tex=r"{link_setpoint}+2\,{diode_forward_voltage}+{link_current}\,({secondary_resistance}+{choke_resistance})",
     example=(
         {"link_setpoint": 380, "diode_forward_voltage": 1.2, "link_current": 2.3, "secondary_resistance": 0.5, "choke_resistance": 0.35},
@@ -95,7 +95,7 @@ def reachable_voltage(
 @rectifier.operation(
     unit="V",
     symbol=r"V_\mathrm{link}",
-    start=380.0,
+    start=370.0,
     source="regulated: the lesser of set-point and reach",
     title="Link voltage",
     tex=r"\min({link_setpoint},{reachable_voltage})",
@@ -134,7 +134,7 @@ def choke_inductance(link_setpoint, continuous_duty, switching_frequency, wanted
 @rectifier.operation(
     unit="A",
     symbol=r"\Delta I_{pp}",
-    start=0.9,
+    start=0.45,
     source=EM,
     title="Choke ripple",
     tex=r"\frac{{output_voltage}\,(1-{effective_duty})}{2\,{switching_frequency}\,{choke_inductance}}",

@@ -107,7 +107,7 @@ def copper_height(copper_fill, core_window_area, core_winding_breadth):
     symbol=r"L_{lk}",
     source="field energy in the window [estimate]",
     title="Leakage inductance",
-    start=25e-9,
+    start=26e-9,
     tex=r"\mu_0\frac{{primary_turns}^2{core_mean_turn_length}}{{core_winding_breadth}\,{interfaces}^2}\left(\frac{copper_height}{3}+{interfaces}\,{insulation_height}\right)+{loop_inductance}",
     example=(
         {

@@ -106,7 +106,7 @@ def volt_seconds(secondary_voltage_needed, needed_ratio, lowest_switching_freque
     symbol=r"(N_s/N_p)_\mathrm{min}",
     source="ratio at the lowest source with real drops and commutation",
     title="Turns ratio needed",
-    start=16.0,
+    start=18.0,
     tex=r"\max\frac{secondary_voltage_needed}{{driven_voltage}\,{reachable_duty}-{input_power}\,{drive_resistance}/{driven_voltage}}",
     example=(
         {"secondary_voltage_needed": 380, "driven_voltage": 22, "reachable_duty": 0.92, "input_power": 900, "drive_resistance": 0.01},
@@ -294,7 +294,7 @@ def secondary_turns(primary_turns, needed_ratio):
 
 
 @transformer.build(
-    unit="", symbol="N_s/N_p", source="ratio of turns", title="Turns ratio", start=18.0, tex=r"\frac{secondary_turns}{primary_turns}"
+    unit="", symbol="N_s/N_p", source="ratio of turns", title="Turns ratio", start=18.25, tex=r"\frac{secondary_turns}{primary_turns}"
 )
 def turns_ratio(secondary_turns, primary_turns):
     """Secondary over primary turns as wound."""

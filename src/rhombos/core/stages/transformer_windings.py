@@ -140,7 +140,7 @@ def declare_winding(stage: Stage, side: str, windings: str) -> None:
         source=DOW,
         title=f"{title} resistance, effective",
         tex=rf"{{{side}_dc_resistance}}\,{{{side}_ac_factor}}",
-        start=1e-3 if side == "primary" else 0.5,
+        start=2.6e-3 if side == "primary" else 0.5,
     )
     define(
         "loss",
