@@ -36,9 +36,7 @@ def chromium(width: int = 1280, height: int = 800, downloads: str | None = None)
         options.add_experimental_option("prefs", {"download.default_directory": downloads, "download.prompt_for_download": False})
     driver = webdriver.Chrome(options=options, service=Service(shutil.which("chromedriver") or "/usr/bin/chromedriver"))
     try:
-        driver.execute_cdp_cmd(
-            "Emulation.setDeviceMetricsOverride", {"width": width, "height": height, "deviceScaleFactor": 1, "mobile": False}
-        )
+        driver.execute_cdp_cmd("Emulation.setDeviceMetricsOverride", {"width": width, "height": height, "deviceScaleFactor": 1, "mobile": False})
         yield driver
     finally:
         driver.quit()

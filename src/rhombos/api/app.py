@@ -56,10 +56,7 @@ def _problem(status: int, error: str, message: str, **more: Any) -> Answer:
 def _errors(app: FastAPI) -> None:
     @app.exception_handler(RequestValidationError)
     def invalid(request: Request, error: RequestValidationError) -> Answer:
-        fields = [
-            {"field": ".".join(str(p) for p in e["loc"] if p != "body"), "given": _short(e.get("input")), "allowed": e["msg"]}
-            for e in error.errors()
-        ]
+        fields = [{"field": ".".join(str(p) for p in e["loc"] if p != "body"), "given": _short(e.get("input")), "allowed": e["msg"]} for e in error.errors()]
         return _problem(422, "invalid", "; ".join(f"{f['field']}: {f['allowed']}" for f in fields), fields=fields)
 
     @app.exception_handler(InputError)
@@ -95,11 +92,7 @@ def _errors(app: FastAPI) -> None:
         return _problem(409, "conflict", error.message, theirs=error.theirs)
 
     def database(request: Request, error: Exception) -> Answer:
-        return _problem(
-            503,
-            "database",
-            "The database does not answer. Nothing that was saved is lost; what you typed is kept here and saved when it is back.",
-        )
+        return _problem(503, "database", "The database does not answer. Nothing that was saved is lost; what you typed is kept here and saved when it is back.")
 
     app.add_exception_handler(OperationalError, database)
     app.add_exception_handler(InterfaceError, database)

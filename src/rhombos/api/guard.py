@@ -63,9 +63,7 @@ class Guard:
         try:
             await self.app(scope, counted, with_headers)
         except TooLarge:
-            await JSONResponse({"error": "too_large", "message": f"the body is larger than {BODY_LIMIT} bytes"}, 413)(
-                scope, receive, with_headers
-            )
+            await JSONResponse({"error": "too_large", "message": f"the body is larger than {BODY_LIMIT} bytes"}, 413)(scope, receive, with_headers)
 
 
 def _refusal(headers: Headers) -> tuple[int, str] | None:

@@ -47,9 +47,7 @@ def projects_router(store: Store) -> APIRouter:
     @router.get("/projects/{id}/revisions/{number}/file")
     def export(id: int, number: int) -> Response:
         return Response(
-            store.revision(id, number),
-            media_type="application/json",
-            headers={"Content-Disposition": f'attachment; filename="rhombos-{id}-{number}.json"'},
+            store.revision(id, number), media_type="application/json", headers={"Content-Disposition": f'attachment; filename="rhombos-{id}-{number}.json"'}
         )
 
     @router.post("/projects/{id}/decisions", status_code=201)

@@ -111,11 +111,7 @@ def compare(sheets: Sheets, design: Design) -> list[dict[str, Any]]:
 def scope(sheet: Sheet, corner: str, load: str, modulation: str | None, sampling: str | None, pixels: int) -> dict[str, Any]:
     """One output period as a screen of `pixels` can show it, with harmonics and meters."""
     setting = setting_from(
-        sheet,
-        corner,
-        load=load,
-        unipolar=None if modulation is None else modulation == "unipolar",
-        natural=None if sampling is None else sampling == "natural",
+        sheet, corner, load=load, unipolar=None if modulation is None else modulation == "unipolar", natural=None if sampling is None else sampling == "natural"
     )
     seen = picture(setting)
     times, node = _steps(seen.edges.times, seen.edges.levels, seen.edges.start, seen.edges.period)
@@ -130,18 +126,14 @@ def scope(sheet: Sheet, corner: str, load: str, modulation: str | None, sampling
             "choke": {"t": choke_t, "v": choke, "unit": "A"},
             "output": {"t": out_t, "v": out, "unit": "V"},
         },
-        "harmonics": [
-            {"order": int(seen.orders[i]), "output": float(seen.amplitudes[i]), "node": float(seen.node_amplitudes[i])} for i in near
-        ],
+        "harmonics": [{"order": int(seen.orders[i]), "output": float(seen.amplitudes[i]), "node": float(seen.node_amplitudes[i])} for i in near],
         "carrier_order": carrier,
         "thd": seen.thd,
         "residue": seen.residue,
         "ripple": seen.ripple,
         "choke_ripple": seen.choke_ripple,
         "edges": len(seen.edges.times),
-        "meters": {
-            k: {"true_rms": m.true_rms, "average": m.average, "peak_scaled": m.peak_scaled, "peak": m.peak} for k, m in seen.meters.items()
-        },
+        "meters": {k: {"true_rms": m.true_rms, "average": m.average, "peak_scaled": m.peak_scaled, "peak": m.peak} for k, m in seen.meters.items()},
         "note": "Loads with rectifier input are drawn as resistance of equal power: their crest is not yet in the picture."
         if sheet.at("output.brief_distortion_power", corner) > 0
         else "",

@@ -164,7 +164,5 @@ class _Worker:
         context.causes.clear()
         if causes and np.isnan(out).all():
             cause = causes[0]
-            raise AloneError(
-                f"{figure.name}: " + cause.sentence.format(**{k: f"{float(np.atleast_1d(v)[0]):.4g}" for k, v in cause.numbers.items()})
-            )
+            raise AloneError(f"{figure.name}: " + cause.sentence.format(**{k: f"{float(np.atleast_1d(v)[0]):.4g}" for k, v in cause.numbers.items()}))
         return out

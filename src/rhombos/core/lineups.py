@@ -23,10 +23,7 @@ from rhombos.core.stages.source_input import source_input
 from rhombos.core.stages.totals import totals
 from rhombos.core.stages.transformer import transformer
 
-TITLES = {
-    "ferrite_push_pull_link_bridge": "Push-pull, ferrite, DC link, H-bridge",
-    "ferrite_bridge_link_bridge": "Full bridge, ferrite, DC link, H-bridge",
-}
+TITLES = {"ferrite_push_pull_link_bridge": "Push-pull, ferrite, DC link, H-bridge", "ferrite_bridge_link_bridge": "Full bridge, ferrite, DC link, H-bridge"}
 
 STAGES: dict[str, Stage] = {
     s.name: s
@@ -59,12 +56,7 @@ def _front(id: str) -> tuple[Place, ...]:
     gates = Place("front_gates", gate_drive, "front", title="Gates", host="front")
     if id == "ferrite_push_pull_link_bridge":
         return (Place("front", push_pull, "front"), clock, gates, Place("clamp", clamp, "front", host="front"))
-    return (
-        Place("front", full_bridge, "front"),
-        clock,
-        gates,
-        Place("front_bootstrap", bootstrap, "front", title="Bootstrap", host="front"),
-    )
+    return (Place("front", full_bridge, "front"), clock, gates, Place("front_bootstrap", bootstrap, "front", title="Bootstrap", host="front"))
 
 
 @lru_cache(maxsize=64)
@@ -94,13 +86,7 @@ def lineup(id: str, loads: tuple[str, ...] = ("load_1",)) -> LineUp:
             links={"pulsed_rating": "bridge.pulsed_rating", "choke_peak_current": "filter.choke_peak_current"},
         ),
         *(Place(name, load, "loads", host="output") for name in loads),
-        Place(
-            "totals",
-            totals,
-            "whole",
-            host="output",
-            links={"converter_power": "input.input_power", "delivered_power": "output.input_power"},
-        ),
+        Place("totals", totals, "whole", host="output", links={"converter_power": "input.input_power", "delivered_power": "output.input_power"}),
     )
     return LineUp(id, TITLES[id], places)
 

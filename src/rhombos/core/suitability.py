@@ -26,13 +26,7 @@ SUITABILITY: dict[str, dict[str, str]] = {
         "DC link": "yes, if the input has no AC-only part",
     },
     "active_pfc": {"square": "may trip", "stepped": "often trips", "sine": "yes", "high-frequency AC": "no", "DC link": "ask the maker"},
-    "induction_motor": {
-        "square": "no",
-        "stepped": "derate by 25 to 50 %: hot, noisy",
-        "sine": "yes",
-        "high-frequency AC": "no",
-        "DC link": "no",
-    },
+    "induction_motor": {"square": "no", "stepped": "derate by 25 to 50 %: hot, noisy", "sine": "yes", "high-frequency AC": "no", "DC link": "no"},
     "universal_motor": {
         "square": "hot, noisy",
         "stepped": "usually, derate",
@@ -40,11 +34,5 @@ SUITABILITY: dict[str, dict[str, str]] = {
         "high-frequency AC": "no",
         "DC link": "only without an AC switch in the path",
     },
-    "transformer_input": {
-        "square": "no: saturation and peak",
-        "stepped": "no, unless tested",
-        "sine": "yes",
-        "high-frequency AC": "no",
-        "DC link": "never",
-    },
+    "transformer_input": {"square": "no: saturation and peak", "stepped": "no, unless tested", "sine": "yes", "high-frequency AC": "no", "DC link": "never"},
 }

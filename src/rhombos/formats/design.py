@@ -76,9 +76,7 @@ class Design(Strict):
         """What the solver takes; entries that another line-up's stages would read are left out, not lost."""
         index = self.model().wiring.index
         choices = self.model().choices
-        pins = {
-            k: Pin(PartChoice(p.part, p.quantity) if p.part is not None else p.value, p.reason) for k, p in self.pins.items() if k in index
-        }
+        pins = {k: Pin(PartChoice(p.part, p.quantity) if p.part is not None else p.value, p.reason) for k, p in self.pins.items() if k in index}
         return Inputs({k: v for k, v in self.givens.items() if k in index}, {k: v for k, v in self.choices.items() if k in choices}, pins)
 
 

@@ -17,9 +17,7 @@ def sheet_json(model: Model, sheet: Sheet) -> dict[str, Any]:
     return {
         "corners": [{"id": c.id, "title": c.title} for c in sheet.corners.corners],
         "figures": {
-            n.key: _figure(sheet, n.index)
-            for n in sheet.wiring.nodes
-            if n.figure.kind != "pick" and n.place != "corner" and sheet.values[n.index] is not None
+            n.key: _figure(sheet, n.index) for n in sheet.wiring.nodes if n.figure.kind != "pick" and n.place != "corner" and sheet.values[n.index] is not None
         },
         "picks": {p.key: pick_json(model, sheet, p.key) for p in model.wiring.picks},
         "checks": checks_json(sheet),
@@ -60,12 +58,7 @@ def figure_detail(sheet: Sheet, key: str) -> dict[str, Any]:
     """A figure with its kind, unit and binding corner: what the command line prints."""
     node = sheet.node(key)
     at = binding_corner(sheet, node)
-    return {
-        "kind": node.figure.kind,
-        "unit": node.figure.unit,
-        **_figure(sheet, node.index),
-        **({"at": sheet.corners.ids[at]} if at is not None else {}),
-    }
+    return {"kind": node.figure.kind, "unit": node.figure.unit, **_figure(sheet, node.index), **({"at": sheet.corners.ids[at]} if at is not None else {})}
 
 
 def pick_json(model: Model, sheet: Sheet, key: str) -> dict[str, Any]:
@@ -93,9 +86,7 @@ def pick_json(model: Model, sheet: Sheet, key: str) -> dict[str, Any]:
                 **r,
                 "capability": _safe(r["capability"]),
                 "demand": _safe(r["demand"]),
-                "because": "dearer"
-                if r["fits"]
-                else f"{r['need']}: {show(r['capability'], r['unit'], 3)} of {show(r['demand'], r['unit'], 3)} needed",
+                "because": "dearer" if r["fits"] else f"{r['need']}: {show(r['capability'], r['unit'], 3)} of {show(r['demand'], r['unit'], 3)} needed",
             }
             for r in runners_up(state, candidates)
         ],
@@ -129,9 +120,7 @@ def checks_json(sheet: Sheet) -> dict[str, Any]:
             "fail": _safe(float(verdicts.fail[row, worst])),
             "hold": _safe(float(verdicts.hold[row, worst])),
             "harm": wired.check.harm,
-            "sentence": wired.check.sentence.format(**words)
-            if min(codes) != 1
-            else f"{wired.check.title} cannot be judged: a figure it needs is unknown.",
+            "sentence": wired.check.sentence.format(**words) if min(codes) != 1 else f"{wired.check.title} cannot be judged: a figure it needs is unknown.",
             "no_demand": not bool(verdicts.demand[row, worst] > 0),
         }
     return out

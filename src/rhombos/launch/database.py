@@ -119,10 +119,7 @@ class Database:
             self._initialise(account)
         log = (self.run / "console.log").open("ab")
         self.process = subprocess.Popen(
-            [_tool("mariadbd"), f"--defaults-file={self.config}", *([f"--user={account}"] if account else [])],
-            stdout=log,
-            stderr=log,
-            start_new_session=True,
+            [_tool("mariadbd"), f"--defaults-file={self.config}", *([f"--user={account}"] if account else [])], stdout=log, stderr=log, start_new_session=True
         )
 
     def _own_by_account(self) -> str | None:
@@ -155,25 +152,19 @@ class Database:
         done = subprocess.run(command, capture_output=True, text=True, check=False)
         if done.returncode:
             raise LaunchError(
-                "Making the data directory",
-                (done.stderr or done.stdout)[-600:],
-                f"look at {self.run / 'mariadb.log'}; is there room in {self.home}?",
+                "Making the data directory", (done.stderr or done.stdout)[-600:], f"look at {self.run / 'mariadb.log'}; is there room in {self.home}?"
             )
 
     def _wait(self) -> None:
         end = time.monotonic() + PATIENCE
         while time.monotonic() < end:
             if self.process is not None and self.process.poll() is not None:
-                raise LaunchError(
-                    "Starting the database", f"mariadbd ended with {self.process.returncode}", f"look at {self.run / 'mariadb.log'}"
-                )
+                raise LaunchError("Starting the database", f"mariadbd ended with {self.process.returncode}", f"look at {self.run / 'mariadb.log'}")
             with contextlib.suppress(OSError), socket.create_connection(("127.0.0.1", self.port), timeout=0.5):
                 if Path(self.socket).exists():
                     return
             time.sleep(0.05)
-        raise LaunchError(
-            "Starting the database", f"no answer on 127.0.0.1:{self.port} within {PATIENCE:.0f} s", f"look at {self.run / 'mariadb.log'}"
-        )
+        raise LaunchError("Starting the database", f"no answer on 127.0.0.1:{self.port} within {PATIENCE:.0f} s", f"look at {self.run / 'mariadb.log'}")
 
     def _accounts(self, password: str) -> None:
         if (self.home / "accounts-made").exists():
@@ -185,19 +176,13 @@ class Database:
         user = "root" if os.geteuid() == 0 else pwd.getpwuid(os.geteuid()).pw_name
         for name in dict.fromkeys((user, "root")):
             done = subprocess.run(
-                [_tool("mariadb"), "--no-defaults", f"--socket={self.socket}", f"--user={name}"],
-                input=statements,
-                capture_output=True,
-                text=True,
-                check=False,
+                [_tool("mariadb"), "--no-defaults", f"--socket={self.socket}", f"--user={name}"], input=statements, capture_output=True, text=True, check=False
             )
             if done.returncode == 0:
                 (self.home / "accounts-made").write_text("rhombos@127.0.0.1\n")
                 return
         raise LaunchError(
-            "Making the database user",
-            done.stderr.strip()[-400:],
-            f"remove {self.home} to begin anew (its projects go with it), or set RHOMBOS_DATABASE_URL",
+            "Making the database user", done.stderr.strip()[-400:], f"remove {self.home} to begin anew (its projects go with it), or set RHOMBOS_DATABASE_URL"
         )
 
     def stop(self) -> None:

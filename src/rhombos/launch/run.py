@@ -77,9 +77,7 @@ def _serve(url: str, lock: IO[str]) -> None:
         migrate(url)
         load_demo(store)
     except Exception as error:
-        raise LaunchError(
-            "Preparing the database", str(error).split("\n")[0][:400], "check RHOMBOS_DATABASE_URL, or remove .rhombos to begin anew"
-        ) from error
+        raise LaunchError("Preparing the database", str(error).split("\n")[0][:400], "check RHOMBOS_DATABASE_URL, or remove .rhombos to begin anew") from error
     page = ROOT / "web" / "dist"
     if not (page / "index.html").exists():
         raise LaunchError("Finding the page", f"{page} holds no build", "run `make start`, which builds it")
@@ -89,9 +87,7 @@ def _serve(url: str, lock: IO[str]) -> None:
     lock.truncate()
     lock.write(address)
     lock.flush()
-    server = uvicorn.Server(
-        uvicorn.Config(make_app(store, page), log_level="warning", access_log=False, server_header=False, timeout_graceful_shutdown=3)
-    )
+    server = uvicorn.Server(uvicorn.Config(make_app(store, page), log_level="warning", access_log=False, server_header=False, timeout_graceful_shutdown=3))
     say(f"Rhombos {__version__} is at {address}  (ready in {time.monotonic() - began:.1f} s; Ctrl-C stops it)")
     server.run(sockets=[listener])
 
@@ -101,9 +97,7 @@ def _listen() -> tuple[socket.socket, int]:
     try:
         wanted = int(os.environ.get("RHOMBOS_PORT", DEFAULT_PORT))
     except ValueError:
-        raise LaunchError(
-            "Reading RHOMBOS_PORT", f"{os.environ['RHOMBOS_PORT']!r} is not a port", "give a number from 1 to 65535"
-        ) from None
+        raise LaunchError("Reading RHOMBOS_PORT", f"{os.environ['RHOMBOS_PORT']!r} is not a port", "give a number from 1 to 65535") from None
     for port in range(wanted, wanted + 50):
         listener = socket.socket()
         listener.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)

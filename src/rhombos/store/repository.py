@@ -59,9 +59,7 @@ class Store:
     """The repository over one database."""
 
     def __init__(self, url: str) -> None:
-        self.engine: Engine = create_engine(
-            url, pool_pre_ping=True, pool_recycle=1800, isolation_level="READ COMMITTED", connect_args={"connect_timeout": 3}
-        )
+        self.engine: Engine = create_engine(url, pool_pre_ping=True, pool_recycle=1800, isolation_level="READ COMMITTED", connect_args={"connect_timeout": 3})
 
     @contextmanager
     def _session(self) -> Iterator[Session]:
@@ -163,9 +161,7 @@ class Store:
         """Record a decision at the present head."""
         with self._session() as s:
             project = self._get(s, id, lock=True)
-            decision = Decision(
-                project_id=id, revision=project.head, title=title, reason=reason, numbers=json.dumps(numbers), author=author
-            )
+            decision = Decision(project_id=id, revision=project.head, title=title, reason=reason, numbers=json.dumps(numbers), author=author)
             s.add(decision)
             project.touched = now()
             s.flush()

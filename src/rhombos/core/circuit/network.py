@@ -92,11 +92,5 @@ def state_space(elements: Sequence[Element]) -> StateSpace:
             rates[k] = np.asarray(across) / e.value
     n = len(states)
     return StateSpace(
-        rates[:, :n],
-        rates[:, n:],
-        tuple(e.name for e in states),
-        tuple(e.name for e in sources),
-        nodes,
-        solution[: len(nodes), :n],
-        solution[: len(nodes), n:],
+        rates[:, :n], rates[:, n:], tuple(e.name for e in states), tuple(e.name for e in sources), nodes, solution[: len(nodes), :n], solution[: len(nodes), n:]
     )

@@ -66,13 +66,7 @@ class Picture:
 
 
 def setting_from(
-    sheet: Sheet,
-    corner: str,
-    *,
-    load: str = "brief",
-    unipolar: bool | None = None,
-    natural: bool | None = None,
-    carrier: float | None = None,
+    sheet: Sheet, corner: str, *, load: str = "brief", unipolar: bool | None = None, natural: bool | None = None, carrier: float | None = None
 ) -> Setting:
     """The setting of a solved sheet at a corner. `load`: "brief" (R-L of its P and Q), "resistive" (R of its P), "none"."""
 
@@ -120,10 +114,7 @@ def circuit(setting: Setting) -> list[Element]:
         resistance = setting.voltage**2 * setting.power / apparent
         if setting.reactive_power > 1e-6 * setting.power:
             reactance = setting.voltage**2 * setting.reactive_power / apparent
-            elements += [
-                Element("R", "load", "out", "l", resistance),
-                Element("L", "load_inductance", "l", "0", reactance / (2 * np.pi * setting.frequency)),
-            ]
+            elements += [Element("R", "load", "out", "l", resistance), Element("L", "load_inductance", "l", "0", reactance / (2 * np.pi * setting.frequency))]
         else:
             elements.append(Element("R", "load", "out", "0", resistance))
     return elements

@@ -94,9 +94,7 @@ class Figure:
             raise DeclarationError(f"figure {self.name!r} needs a formula in TeX", name=self.name)
         named = set(placeholders(self.tex, self.params))
         if named != set(self.params):
-            raise DeclarationError(
-                f"the TeX of {self.name!r} names {sorted(named)}, its parameters are {sorted(self.params)}", name=self.name
-            )
+            raise DeclarationError(f"the TeX of {self.name!r} names {sorted(named)}, its parameters are {sorted(self.params)}", name=self.name)
 
 
 def placeholders(tex: str, params: Sequence[str]) -> list[str]:
@@ -280,26 +278,12 @@ class Stage:
 
         def declare(fn: Callable[..., list[Need]]) -> Callable[..., list[Need]]:
             prefix_ = prefix or f"{name}_"
-            self.picks[name] = Pick(
-                name, part_type, prefix_, fn, _sentence(fn), title or _title(name), tuple(quantities), pieces, source, group
-            )
+            self.picks[name] = Pick(name, part_type, prefix_, fn, _sentence(fn), title or _title(name), tuple(quantities), pieces, source, group)
             for column, (unit, symbol, sentence) in {
                 **columns,
                 "quantity": ("", "n", f"How many of the part stand in parallel: {title or _title(name)}."),
             }.items():
-                self.add(
-                    Figure(
-                        prefix_ + column,
-                        "published",
-                        unit,
-                        symbol,
-                        sentence,
-                        title=_title(prefix_ + column),
-                        group=group,
-                        owner=name,
-                        column=column,
-                    )
-                )
+                self.add(Figure(prefix_ + column, "published", unit, symbol, sentence, title=_title(prefix_ + column), group=group, owner=name, column=column))
             return fn
 
         return declare
@@ -341,9 +325,7 @@ class Stage:
         """Declare a check; `sentence` may name `{demand}`, `{capability}`, `{margin}` and `{corner}`."""
         if name in self.checks:
             raise DeclarationError(f"stage {self.name!r} has the check {name!r} twice", name=name)
-        self.checks[name] = Check(
-            name, title or _title(name), demand, capability, fail, hold, harm, sentence, why, tuple(remedies), no_demand
-        )
+        self.checks[name] = Check(name, title or _title(name), demand, capability, fail, hold, harm, sentence, why, tuple(remedies), no_demand)
 
     def include(self, other: "Stage", *, without: Sequence[str] = ()) -> None:
         """Take over all that another template declares, but what `without` names: two front ends share most figures."""

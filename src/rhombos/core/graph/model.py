@@ -24,9 +24,7 @@ class Model:
         self.candidates = {p.index: Candidates(catalogue[p.pick.part_type], p.pick.quantities, p.pick.pieces) for p in self.wiring.picks}
         self.plan = lru_cache(maxsize=64)(self._plan)
         self.plan(frozenset())
-        self._defaults = {
-            n.index: float(n.figure.default) for n in self.wiring.nodes if n.figure.kind == "given" and isinstance(n.figure.default, float)
-        }
+        self._defaults = {n.index: float(n.figure.default) for n in self.wiring.nodes if n.figure.kind == "given" and isinstance(n.figure.default, float)}
         self.choices = {f"{place.name}.{name}": (place, choice) for place in lineup.places for name, choice in place.stage.choices.items()}
         self._options = {
             (key, option): [(self.wiring.index[f"{place.name}.{column}"], float(number)) for column, number in row.numbers.items()]
@@ -58,9 +56,7 @@ class Model:
         for key, (_, choice) in self.choices.items():
             option = inputs.choices.get(key, choice.default)
             if option not in choice.options:
-                raise InputError(
-                    f"{key}: {option!r} is not one of {', '.join(choice.options)}", field=key, given=option, allowed=list(choice.options)
-                )
+                raise InputError(f"{key}: {option!r} is not one of {', '.join(choice.options)}", field=key, given=option, allowed=list(choice.options))
             for index, number in self._options[key, option]:
                 values[index] = number
         for key in inputs.choices:
@@ -106,20 +102,12 @@ class Model:
         if isinstance(pin.value, PartChoice):
             table = self.catalogue[next(p for p in self.wiring.picks if p.index == index).pick.part_type]
             if pin.value.part not in table.row_of:
-                raise InputError(
-                    f"{key}: the catalogue has no {table.type} {pin.value.part!r}",
-                    field=key,
-                    given=pin.value.part,
-                    allowed=list(table.codes),
-                )
+                raise InputError(f"{key}: the catalogue has no {table.type} {pin.value.part!r}", field=key, given=pin.value.part, allowed=list(table.codes))
         else:
             array = np.asarray(pin.value, dtype=float)
             if not np.isfinite(array).all():
                 raise InputError(
-                    f"{key}: a pin must be a finite number, given {_plain(pin.value)}",
-                    field=key,
-                    given=_plain(pin.value),
-                    allowed="a finite number",
+                    f"{key}: a pin must be a finite number, given {_plain(pin.value)}", field=key, given=_plain(pin.value), allowed="a finite number"
                 )
         return index
 

@@ -24,7 +24,7 @@ class Plan:
     def __init__(self, wiring: Wiring, pinned: frozenset[int]) -> None:
         self.wiring = wiring
         self.pinned = pinned
-        self.args: list[tuple[int, ...]] = [() if n.index in pinned else n.args for n in wiring.nodes]
+        self.args: list[tuple[int, ...]] = [() if n.index in pinned and n.figure.kind != "pick" else n.args for n in wiring.nodes]
         everything = range(len(wiring.nodes))
         self._wide = components(list(everything), self.args)
         looped = {i for part in self._wide for i in part if len(part) > 1 or i in self.args[i]}
@@ -60,9 +60,7 @@ class Plan:
         self.moving = [
             i
             for i in self.order
-            if i in loose
-            and self.kinds[i] in ("build", "pick", "operation", "collected")
-            and (i not in self.pinned or self.kinds[i] == "pick")
+            if i in loose and self.kinds[i] in ("build", "pick", "operation", "collected") and (i not in self.pinned or self.kinds[i] == "pick")
         ]
         self.read_by_operation = {a for i in operations for a in self.args[i] if self.kinds[a] == "build"}
         self.items_after_build = [item for item in self.items if item.tears or any(i in loose for i in item.nodes)]

@@ -50,26 +50,14 @@ def sensitivity(model: Model, sheet: Sheet, key: str, corner: str, most: int = 8
     sized = model.solve(inputs, sheet.corners)
     sized_values = _column(sized, key, at, 2 * len(givens))
     order = {n.key: k for k, n in enumerate(givens)}
-    ranked = sorted(
-        bars, key=lambda b: (-round(b[0], 5), -max(abs((sized_values[2 * order[b[1][0].key] + j] - base) / base) for j in (0, 1)))
-    )
+    ranked = sorted(bars, key=lambda b: (-round(b[0], 5), -max(abs((sized_values[2 * order[b[1][0].key] + j] - base) / base) for j in (0, 1))))
     result = []
     for _, (node, down, up) in ranked[:most]:
         k = order[node.key]
         sd, su = (sized_values[2 * k] - base) / base, (sized_values[2 * k + 1] - base) / base
         if max(abs(x) for x in (down, up, sd, su) if x == x) < 1e-6:
             continue
-        result.append(
-            Bar(
-                node.key,
-                node.figure.title,
-                _number(down),
-                _number(up),
-                _number(sd),
-                _number(su),
-                _jumps(model, sheet, sized, (2 * k, 2 * k + 1)),
-            )
-        )
+        result.append(Bar(node.key, node.figure.title, _number(down), _number(up), _number(sd), _number(su), _jumps(model, sheet, sized, (2 * k, 2 * k + 1))))
     return result
 
 
@@ -98,9 +86,7 @@ def _jumps(model: Model, sheet: Sheet, sized: Sheet, rows: Sequence[int]) -> str
                 break
     for node in model.wiring.nodes:
         if node.figure.kind == "build" and node.figure.safe and node.figure.unit == "":
-            other_value = (
-                np.broadcast_to(sized.value(node.key), (max(rows) + 1, 1)) if sized.value(node.key).ndim == 1 else sized.value(node.key)
-            )
+            other_value = np.broadcast_to(sized.value(node.key), (max(rows) + 1, 1)) if sized.value(node.key).ndim == 1 else sized.value(node.key)
             for row in rows:
                 if float(other_value[row, 0]) != float(sheet.value(node.key)[0]):
                     found.append(f"{node.figure.title.lower()} {float(other_value[row, 0]):g}")
@@ -237,11 +223,7 @@ def _try(model: Model, sheet: Sheet, row: int, figure: str, to: str, reach: floa
         return None
     tried = model.solve(_with(model, free, node.key, grid[:, None]), sheet.corners)
     judged = tried.judge()
-    code = (
-        judged.code
-        if judged.code.ndim == 3
-        else np.broadcast_to(judged.code[:, None, :], (judged.code.shape[0], len(grid), judged.code.shape[-1]))
-    )
+    code = judged.code if judged.code.ndim == 3 else np.broadcast_to(judged.code[:, None, :], (judged.code.shape[0], len(grid), judged.code.shape[-1]))
     holds = code[row].min(axis=-1) >= HOLDS
     if not holds.any():
         return None
@@ -272,9 +254,7 @@ def _steps(present: float, to: str, reach: float, *, whole: bool, low: float | N
         factors = np.geomspace(1.0, reach, 25)[1:]
         grid = present * factors if to == "up" else present / factors
         grid = np.array([float(f"{g:.3g}") for g in grid])
-    keep = (
-        (grid >= (low if low is not None else -np.inf)) & (grid <= (high if high is not None else np.inf)) & (grid > 0 if whole else True)
-    )
+    keep = (grid >= (low if low is not None else -np.inf)) & (grid <= (high if high is not None else np.inf)) & (grid > 0 if whole else True)
     grid = grid[keep]
     return np.array(sorted(set(grid.tolist()), reverse=to == "down"))
 
@@ -294,17 +274,11 @@ def efficiency_curves(model: Model, sheet: Sheet, count: int = 22) -> Curve:
     """Efficiency from 5 to 110 % load at the lowest, nominal and highest source, the build held."""
     loads = np.linspace(0.05, 1.10, count)
     levels = {"lowest battery": 0.0, "nominal battery": 1.0, "highest battery": 2.0}
-    corners = CornerSet(
-        tuple(Corner(f"{name}_{i}", name, level, float(load)) for name, level in levels.items() for i, load in enumerate(loads))
-    )
+    corners = CornerSet(tuple(Corner(f"{name}_{i}", name, level, float(load)) for name, level in levels.items() for i, load in enumerate(loads)))
     held = model.solve(sheet.inputs, corners, model.build_of(sheet))
     values = held.value("totals.efficiency")
     return Curve(
-        "load",
-        "",
-        "",
-        tuple(float(x) for x in loads),
-        {name: tuple(_number(v) for v in values[k * count : (k + 1) * count]) for k, name in enumerate(levels)},
+        "load", "", "", tuple(float(x) for x in loads), {name: tuple(_number(v) for v in values[k * count : (k + 1) * count]) for k, name in enumerate(levels)}
     )
 
 
@@ -314,11 +288,7 @@ def source_curves(model: Model, sheet: Sheet, keys: Sequence[str], count: int = 
     held = model.solve(sheet.inputs, corners, model.build_of(sheet))
     x = held.value("battery.terminal_voltage")
     return Curve(
-        "source voltage",
-        "V",
-        "",
-        tuple(float(v) for v in x),
-        {key: tuple(_number(v) for v in np.broadcast_to(held.value(key), (count,))) for key in keys},
+        "source voltage", "V", "", tuple(float(v) for v in x), {key: tuple(_number(v) for v in np.broadcast_to(held.value(key), (count,))) for key in keys}
     )
 
 

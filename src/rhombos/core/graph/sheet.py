@@ -106,9 +106,7 @@ class Sheet:
             seen.add(node)
             for cause in self.causes.get(node, []):
                 if _at(cause.where, corner):
-                    return cause.sentence.format(
-                        **{k: f"{float(_at(np.asarray(v, dtype=float), corner)):.4g}" for k, v in cause.numbers.items()}
-                    )
+                    return cause.sentence.format(**{k: f"{float(_at(np.asarray(v, dtype=float), corner)):.4g}" for k, v in cause.numbers.items()})
             queue.extend(a for a in self.wiring.nodes[node].args if a in self.masks)
         node_key = self.wiring.nodes[index].key
         return f"{node_key} has no value here: its formula is not a number for these inputs"

@@ -155,11 +155,13 @@ class Run:
             context.iterating = False
             self.inner = max(self.inner, passes)
             tears = {t: self.values[t] for t in item.tears}
+            for index, failure in failed.items():
+                self._fail_loop(index, *failure)
             for index in item.nodes:
-                self._evaluate(index)
                 if index in failed:
-                    self._fail_loop(index, *failed[index])
-                elif index in tears and index not in self.masks:
+                    continue
+                self._evaluate(index)
+                if index in tears and index not in self.masks:
                     self.values[index] = tears[index]
 
     def _step(self, index: int) -> tuple[Any, tuple[int, ...], int]:
@@ -168,12 +170,7 @@ class Run:
 
     def _fail_loop(self, index: int, where: NDArray[np.bool_], residual: Values, passes: int) -> None:
         key = self.wiring.nodes[index].key
-        cause = Cause(
-            2,
-            where,
-            f"the loop through {key} does not settle: it runs away, residual {{residual}} after {passes} passes",
-            {"residual": residual},
-        )
+        cause = Cause(2, where, f"the loop through {key} does not settle: it runs away, residual {{residual}} after {passes} passes", {"residual": residual})
         value = np.atleast_1d(self.values[index])
         shape = np.broadcast_shapes(value.shape, where.shape)
         mask = np.zeros(shape, dtype=np.int8)
@@ -187,10 +184,8 @@ class Run:
         plan, values = self.plan, self.values
         kind = plan.kinds[index]
         if kind == "pick":
-            args = [values[a] for a in plan.args[index]] if index not in self.pinned else [values[a] for a in self.wiring.nodes[index].args]
-            self.picks[index] = decide(
-                self.pick_of[index], self.model.candidates[index], args, self.picks.get(index), self.part_pins.get(index), self.outer
-            )
+            args = [values[a] for a in plan.args[index]]
+            self.picks[index] = decide(self.pick_of[index], self.model.candidates[index], args, self.picks.get(index), self.part_pins.get(index), self.outer)
             self._publish(index)
             return
         fn = plan.functions[index]
@@ -216,10 +211,7 @@ class Run:
             return float(out)
         if out.shape[-1] != 1:
             key = self.wiring.nodes[index].key
-            raise SolveError(
-                f"{key} is a build figure, yet it differs from corner to corner: reduce it with highest(), lowest() or highest_lasting()",
-                key=key,
-            )
+            raise SolveError(f"{key} is a build figure, yet it differs from corner to corner: reduce it with highest(), lowest() or highest_lasting()", key=key)
         return float(out[0]) if out.ndim == 1 else out
 
     def _publish(self, index: int) -> None:
@@ -253,11 +245,7 @@ class Run:
             # A mask on a figure that nothing reads (an efficiency without load) need not be looked for elsewhere.
             self.spreading = self.spreading or bool(self.wiring.children[index])
             gone_values = np.where(mask > 0, np.nan, out)
-            self.values[index] = (
-                float(gone_values[0])
-                if self.plan.kinds[index] == "build" and gone_values.size == 1 and gone_values.ndim == 1
-                else gone_values
-            )
+            self.values[index] = float(gone_values[0]) if self.plan.kinds[index] == "build" and gone_values.size == 1 and gone_values.ndim == 1 else gone_values
 
     def _unmask(self, index: int) -> None:
         self.masks.pop(index, None)

@@ -97,13 +97,7 @@ def _unique(sheet: Sheet, nodes: list[Node], at: int) -> tuple[Neighbour, ...]:
         if n.key not in seen:
             value = _value(sheet, n.index, at)
             seen[n.key] = Neighbour(
-                n.key,
-                n.figure.title,
-                n.figure.symbol,
-                value,
-                "" if value is None else show(value, n.figure.unit),
-                n.figure.kind,
-                n.index in sheet.pinned,
+                n.key, n.figure.title, n.figure.symbol, value, "" if value is None else show(value, n.figure.unit), n.figure.kind, n.index in sheet.pinned
             )
     return tuple(seen.values())
 

@@ -151,9 +151,7 @@ class Wiring:
                 key = f"{place.name}.{name}"
                 if key in self.index:
                     raise WiringError(f"{key!r} is both a figure and a pick", place=place.name)
-                self._new(
-                    key, place.name, Figure(name, "pick", "", "", pick.sentence, title=pick.title, group=pick.group, source=pick.source)
-                )
+                self._new(key, place.name, Figure(name, "pick", "", "", pick.sentence, title=pick.title, group=pick.group, source=pick.source))
 
     def _link(self) -> None:
         for place in self.lineup.places:
@@ -195,15 +193,9 @@ class Wiring:
             return self._collected[memo]
         members = tuple(self.index[f"{p.name}.{collector.name}"] for p in within if collector.name in p.stage.figures)
         if not members:
-            raise WiringError(
-                f"{place.name!r} collects every {collector.name!r} of its {collector.scope}, and nothing makes it", place=place.name
-            )
+            raise WiringError(f"{place.name!r} collects every {collector.name!r} of its {collector.scope}, and nothing makes it", place=place.name)
         first = self.nodes[members[0]].figure
-        where = {
-            "host": f"{place.host or place.name} and its attachments",
-            "section": f"section {place.section}",
-            "line-up": "the line-up",
-        }[collector.scope]
+        where = {"host": f"{place.host or place.name} and its attachments", "section": f"section {place.section}", "line-up": "the line-up"}[collector.scope]
         word = "Sum of" if collector.how == "sum" else "Highest"
         figure = Figure(
             f"every_{collector.name}",
@@ -242,9 +234,7 @@ class Wiring:
         host = self._by_name[place.host] if place.host else place
         found = self._in_scopes(place, host, name)
         if found is None:
-            raise WiringError(
-                f"{place.name!r} reads {name!r}, and nothing in line-up {self.lineup.id!r} makes it", place=place.name, port=name
-            )
+            raise WiringError(f"{place.name!r} reads {name!r}, and nothing in line-up {self.lineup.id!r} makes it", place=place.name, port=name)
         self._agree(found, name)
         return found
 
@@ -299,9 +289,7 @@ class Wiring:
         node = self.nodes[index]
         if word is not None and word.unit != node.figure.unit:
             raise WiringError(
-                f"{node.key!r} is in {node.figure.unit or '1'!r}, the vocabulary has {name!r} in {word.unit or '1'!r}",
-                port=name,
-                makers=[node.place],
+                f"{node.key!r} is in {node.figure.unit or '1'!r}, the vocabulary has {name!r} in {word.unit or '1'!r}", port=name, makers=[node.place]
             )
 
     def path(self) -> list[Place]:

@@ -2,10 +2,7 @@
 
 Columns = dict[str, tuple[str, str, str]]
 
-_PRICE: Columns = {
-    "price": ("credit", "c", "Price of one piece, in neutral credits."),
-    "mass": ("kg", "m", "Mass of one piece."),
-}
+_PRICE: Columns = {"price": ("credit", "c", "Price of one piece, in neutral credits."), "mass": ("kg", "m", "Mass of one piece.")}
 
 MOSFET: Columns = {
     "rated_voltage": ("V", r"V_{DSS}", "Rated drain-source voltage."),
@@ -59,11 +56,7 @@ FERRITE: Columns = {
     **_PRICE,
 }
 
-WIRE: Columns = {
-    "diameter": ("m", "d", "Diameter of the bare wire."),
-    "insulated_diameter": ("m", r"d_i", "Diameter over the enamel."),
-    **_PRICE,
-}
+WIRE: Columns = {"diameter": ("m", "d", "Diameter of the bare wire."), "insulated_diameter": ("m", r"d_i", "Diameter over the enamel."), **_PRICE}
 
 CAPACITOR: Columns = {
     "capacitance": ("F", "C", "Capacitance of one."),

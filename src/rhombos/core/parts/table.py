@@ -25,12 +25,7 @@ class PartTable:
     def record(self, code: str) -> dict[str, Any]:
         """All that the catalogue says of one part."""
         i = self.row_of[code]
-        return {
-            "code": code,
-            "type": self.type,
-            **{k: float(v[i]) for k, v in self.columns.items()},
-            **{k: v[i] for k, v in self.texts.items()},
-        }
+        return {"code": code, "type": self.type, **{k: float(v[i]) for k, v in self.columns.items()}, **{k: v[i] for k, v in self.texts.items()}}
 
 
 Catalogue = Mapping[str, PartTable]

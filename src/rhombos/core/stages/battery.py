@@ -13,16 +13,7 @@ battery = Stage("battery", "Battery", telling=("cells", "chemistry"), caution="b
 
 
 def _cells(
-    title: str,
-    empty: float,
-    nominal: float,
-    full: float,
-    cutoff: float,
-    charging: float,
-    equalising: float,
-    recovery: float,
-    usable: float,
-    peukert: float,
+    title: str, empty: float, nominal: float, full: float, cutoff: float, charging: float, equalising: float, recovery: float, usable: float, peukert: float
 ) -> Option:
     return Option(
         title,
@@ -170,20 +161,14 @@ def output_voltage(terminal_voltage):
     return terminal_voltage
 
 
-@battery.operation(
-    unit="A", symbol=r"I_\mathrm{bat}", tex=r"\frac{output_power}{terminal_voltage}", source="I = P/V", title="Battery current"
-)
+@battery.operation(unit="A", symbol=r"I_\mathrm{bat}", tex=r"\frac{output_power}{terminal_voltage}", source="I = P/V", title="Battery current")
 def source_current(output_power, terminal_voltage):
     """Mean current drawn from the battery."""
     return output_power / terminal_voltage
 
 
 @battery.operation(
-    unit="V",
-    symbol=r"V_\mathrm{pack}",
-    tex=r"{terminal_voltage}+{source_current}\,{cable_resistance}",
-    source="Kirchhoff",
-    title="Voltage at the pack",
+    unit="V", symbol=r"V_\mathrm{pack}", tex=r"{terminal_voltage}+{source_current}\,{cable_resistance}", source="Kirchhoff", title="Voltage at the pack"
 )
 def pack_voltage(terminal_voltage, source_current, cable_resistance):
     """Voltage at the pack's own terminals, where the cut-off senses."""
@@ -204,11 +189,7 @@ def deliverable_power(open_circuit_voltage, source_resistance):
 
 
 @battery.operation(
-    unit="A",
-    symbol=r"I_\mathrm{sc}",
-    tex=r"\frac{open_circuit_voltage}{pack_resistance}",
-    source="Ohm's law",
-    title="Fault current at the battery",
+    unit="A", symbol=r"I_\mathrm{sc}", tex=r"\frac{open_circuit_voltage}{pack_resistance}", source="Ohm's law", title="Fault current at the battery"
 )
 def fault_current(open_circuit_voltage, pack_resistance):
     """Current into a short at the fuse's load side; the cable does not help."""
@@ -242,13 +223,7 @@ def source_loss(open_circuit_voltage, terminal_voltage, output_power):
     return (open_circuit_voltage - terminal_voltage) * output_power / terminal_voltage
 
 
-@battery.build(
-    unit="V",
-    symbol=r"V_\mathrm{bat,max}",
-    tex=r"\max({open_circuit_voltage})",
-    source="highest source voltage",
-    title="Highest battery voltage",
-)
+@battery.build(unit="V", symbol=r"V_\mathrm{bat,max}", tex=r"\max({open_circuit_voltage})", source="highest source voltage", title="Highest battery voltage")
 def highest_source_voltage(open_circuit_voltage):
     """The highest voltage that the source can stand at: charging, without load."""
     return highest(open_circuit_voltage)

@@ -38,9 +38,7 @@ def clamp_voltage(switch_rated_voltage, dynamic_reserve, highest_source_voltage)
     return switch_rated_voltage / dynamic_reserve - highest_source_voltage
 
 
-@clamp.operation(
-    unit="V", symbol=r"V_\mathrm{DS,pk}", tex=r"{input_voltage}+{clamp_voltage}", source=SEV, title="Switch voltage with spike"
-)
+@clamp.operation(unit="V", symbol=r"V_\mathrm{DS,pk}", tex=r"{input_voltage}+{clamp_voltage}", source=SEV, title="Switch voltage with spike")
 def drain_peak_voltage(input_voltage, clamp_voltage):
     """Highest voltage of one drain: supply plus clamp."""
     return input_voltage + clamp_voltage
@@ -52,21 +50,14 @@ def drain_peak_voltage(input_voltage, clamp_voltage):
     source=SEV,
     title="Loss of one clamp",
     tex=r"\tfrac12{leakage_inductance}{flat_top_current}^2{switching_frequency}\frac{clamp_voltage}{{clamp_voltage}-{input_voltage}}",
-    example=(
-        {"leakage_inductance": 50e-9, "flat_top_current": 50, "switching_frequency": 40e3, "clamp_voltage": 60, "input_voltage": 24},
-        4.16667,
-    ),
+    example=({"leakage_inductance": 50e-9, "flat_top_current": 50, "switching_frequency": 40e3, "clamp_voltage": 60, "input_voltage": 24}, 4.16667),
 )
 def clamp_loss(leakage_inductance, flat_top_current, switching_frequency, clamp_voltage, input_voltage):
     """Power of one clamp: leakage energy and the share that the winding adds while the leakage empties."""
     room = clamp_voltage - input_voltage
     energy = leakage_inductance * flat_top_current**2 * switching_frequency / 2
     return known(
-        room > 0 * room,
-        energy * clamp_voltage / room,
-        "the clamp at {clamp} V lies below the winding's own {held} V",
-        clamp=clamp_voltage,
-        held=input_voltage,
+        room > 0 * room, energy * clamp_voltage / room, "the clamp at {clamp} V lies below the winding's own {held} V", clamp=clamp_voltage, held=input_voltage
     )
 
 

@@ -22,9 +22,7 @@ _given("output_low", 0.1, "V", r"V_{OL}", 0, 5, "Comparator output, low.")
 _given("lower_resistor", 10e3, "Ω", r"R_l", 1e2, 1e7, "Lower resistor of the divider.")
 
 
-@cutoff.build(
-    unit="V", symbol=r"V_\mathrm{cut}", source="[judgement] cut-off per cell", title="Cut-off wanted", tex=r"{cells}\,{cell_cutoff}"
-)
+@cutoff.build(unit="V", symbol=r"V_\mathrm{cut}", source="[judgement] cut-off per cell", title="Cut-off wanted", tex=r"{cells}\,{cell_cutoff}")
 def wanted_cutoff(cells, cell_cutoff):
     """Pack voltage under load at which the inverter must stop."""
     return cells * cell_cutoff
@@ -43,9 +41,7 @@ def needed_hysteresis(source_current, pack_resistance, cable_resistance, cells, 
     return 1.2 * (highest(source_current) * (pack_resistance + cable_resistance) + cells * cell_recovery)
 
 
-@cutoff.build(
-    unit="", symbol=r"R_u/R_h", source=DIVIDER, title="Feedback ratio", tex=r"\frac{needed_hysteresis}{{output_high}-{output_low}}"
-)
+@cutoff.build(unit="", symbol=r"R_u/R_h", source=DIVIDER, title="Feedback ratio", tex=r"\frac{needed_hysteresis}{{output_high}-{output_low}}")
 def feedback_ratio(needed_hysteresis, output_high, output_low):
     """Upper resistor over feedback resistor that makes the width."""
     return needed_hysteresis / (output_high - output_low)
@@ -62,9 +58,7 @@ def feedback_ratio(needed_hysteresis, output_high, output_low):
 )
 def upper_resistor(lower_resistor, wanted_cutoff, output_high, feedback_ratio, reference_voltage):
     """Upper resistor of the divider, next lower preferred value (the threshold never lies above the one wanted)."""
-    return nearest_in("E96", "down")(
-        lower_resistor * ((wanted_cutoff + output_high * feedback_ratio) / reference_voltage - 1 - feedback_ratio)
-    )
+    return nearest_in("E96", "down")(lower_resistor * ((wanted_cutoff + output_high * feedback_ratio) / reference_voltage - 1 - feedback_ratio))
 
 
 @cutoff.build(
@@ -87,17 +81,11 @@ def feedback_resistor(upper_resistor, feedback_ratio):
     source=DIVIDER,
     title="Cut-off threshold",
     tex=r"{reference_voltage}\left(1+\frac{upper_resistor}{lower_resistor}+\frac{upper_resistor}{feedback_resistor}\right)-{output_high}\frac{upper_resistor}{feedback_resistor}",
-    example=(
-        {"reference_voltage": 2.5, "upper_resistor": 80e3, "lower_resistor": 10e3, "feedback_resistor": 200e3, "output_high": 5},
-        21.5,
-    ),
+    example=({"reference_voltage": 2.5, "upper_resistor": 80e3, "lower_resistor": 10e3, "feedback_resistor": 200e3, "output_high": 5}, 21.5),
 )
 def falling_threshold(reference_voltage, upper_resistor, lower_resistor, feedback_resistor, output_high):
     """Pack voltage at which the inverter stops."""
-    return (
-        reference_voltage * (1 + upper_resistor / lower_resistor + upper_resistor / feedback_resistor)
-        - output_high * upper_resistor / feedback_resistor
-    )
+    return reference_voltage * (1 + upper_resistor / lower_resistor + upper_resistor / feedback_resistor) - output_high * upper_resistor / feedback_resistor
 
 
 @cutoff.build(
@@ -106,17 +94,11 @@ def falling_threshold(reference_voltage, upper_resistor, lower_resistor, feedbac
     source=DIVIDER,
     title="Restart threshold",
     tex=r"{reference_voltage}\left(1+\frac{upper_resistor}{lower_resistor}+\frac{upper_resistor}{feedback_resistor}\right)-{output_low}\frac{upper_resistor}{feedback_resistor}",
-    example=(
-        {"reference_voltage": 2.5, "upper_resistor": 80e3, "lower_resistor": 10e3, "feedback_resistor": 200e3, "output_low": 0.1},
-        23.46,
-    ),
+    example=({"reference_voltage": 2.5, "upper_resistor": 80e3, "lower_resistor": 10e3, "feedback_resistor": 200e3, "output_low": 0.1}, 23.46),
 )
 def rising_threshold(reference_voltage, upper_resistor, lower_resistor, feedback_resistor, output_low):
     """Pack voltage from which a start is allowed again."""
-    return (
-        reference_voltage * (1 + upper_resistor / lower_resistor + upper_resistor / feedback_resistor)
-        - output_low * upper_resistor / feedback_resistor
-    )
+    return reference_voltage * (1 + upper_resistor / lower_resistor + upper_resistor / feedback_resistor) - output_low * upper_resistor / feedback_resistor
 
 
 @cutoff.build(unit="V", symbol=r"\Delta V", source=DIVIDER, title="Hysteresis", tex=r"{rising_threshold}-{falling_threshold}")
@@ -125,9 +107,7 @@ def hysteresis(rising_threshold, falling_threshold):
     return rising_threshold - falling_threshold
 
 
-@cutoff.build(
-    unit="V", symbol=r"V_\mathrm{nom}", source="[judgement] rest voltage per cell", title="Battery at rest", tex=r"{cells}\,{cell_nominal}"
-)
+@cutoff.build(unit="V", symbol=r"V_\mathrm{nom}", source="[judgement] rest voltage per cell", title="Battery at rest", tex=r"{cells}\,{cell_nominal}")
 def rested_voltage(cells, cell_nominal):
     """Voltage of the rested pack at nominal charge: restart must lie below it."""
     return cells * cell_nominal

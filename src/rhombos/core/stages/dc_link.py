@@ -71,14 +71,7 @@ def high_frequency_factor() -> float:
     safe="up",
     tex=r"\left\lceil\max\frac{{setpoint_peak_demand}+{modulation_limit}\,{link_ripple}/2}{{modulation_limit}(1-{link_tolerance})-{dead_time_share}}\right\rceil_{setpoint_step}",
     example=(
-        {
-            "setpoint_peak_demand": 330,
-            "modulation_limit": 0.95,
-            "link_ripple": 18,
-            "link_tolerance": 0.01,
-            "dead_time_share": 0.02,
-            "setpoint_step": 5,
-        },
+        {"setpoint_peak_demand": 330, "modulation_limit": 0.95, "link_ripple": 18, "link_tolerance": 0.01, "dead_time_share": 0.02, "setpoint_step": 5},
         370,
     ),
 )
@@ -133,11 +126,7 @@ def capacitor(
 
 
 @dc_link.build(
-    unit="F",
-    symbol=r"C_\mathrm{link}",
-    source="capacitors in parallel",
-    title="Link capacitance",
-    tex=r"{capacitor_quantity}\,{capacitor_capacitance}",
+    unit="F", symbol=r"C_\mathrm{link}", source="capacitors in parallel", title="Link capacitance", tex=r"{capacitor_quantity}\,{capacitor_capacitance}"
 )
 def link_capacitance(capacitor_quantity, capacitor_capacitance):
     """Capacitance of the link."""
@@ -231,30 +220,15 @@ def switching_ripple_current(bridge_ripple_current, choke_ripple):
     source=EM,
     title="Capacitor current, referred",
     tex=r"(1-{surge})\sqrt{\left(\frac{low_frequency_current}{low_frequency_factor}\right)^2+\left(\frac{switching_ripple_current}{high_frequency_factor}\right)^2}",
-    example=(
-        {
-            "surge": 0,
-            "low_frequency_current": 1.86,
-            "low_frequency_factor": 1,
-            "switching_ripple_current": 1.53,
-            "high_frequency_factor": 1.4,
-        },
-        2.15707,
-    ),
+    example=({"surge": 0, "low_frequency_current": 1.86, "low_frequency_factor": 1, "switching_ripple_current": 1.53, "high_frequency_factor": 1.4}, 2.15707),
 )
 def capacitor_current(surge, low_frequency_current, low_frequency_factor, switching_ripple_current, high_frequency_factor):
     """Rms current of all link capacitors with the rating's frequency factors put in, where it lasts."""
-    return (1 - surge) * np.sqrt(
-        (low_frequency_current / low_frequency_factor) ** 2 + (switching_ripple_current / high_frequency_factor) ** 2
-    )
+    return (1 - surge) * np.sqrt((low_frequency_current / low_frequency_factor) ** 2 + (switching_ripple_current / high_frequency_factor) ** 2)
 
 
 @dc_link.build(
-    unit="A",
-    symbol=r"I_{C,rat}",
-    source="capacitors in parallel",
-    title="Ripple current rating",
-    tex=r"{capacitor_quantity}\,{capacitor_rated_ripple_current}",
+    unit="A", symbol=r"I_{C,rat}", source="capacitors in parallel", title="Ripple current rating", tex=r"{capacitor_quantity}\,{capacitor_rated_ripple_current}"
 )
 def capacitor_current_rating(capacitor_quantity, capacitor_rated_ripple_current):
     """Ripple current rating of all link capacitors."""
@@ -323,10 +297,7 @@ def discharge_time(bleeder, link_capacitance, capacitance_tolerance, highest_lin
 )
 def loss(link_voltage, bleeder, low_frequency_current, switching_ripple_current, capacitor_series_resistance, capacitor_quantity):
     """Bleeder, and series resistance of the capacitors."""
-    return (
-        link_voltage**2 / bleeder
-        + (low_frequency_current**2 + switching_ripple_current**2) * capacitor_series_resistance / capacitor_quantity
-    )
+    return link_voltage**2 / bleeder + (low_frequency_current**2 + switching_ripple_current**2) * capacitor_series_resistance / capacitor_quantity
 
 
 @dc_link.operation(unit="W", symbol=r"P_\mathrm{in}", source="power balance", title="Power drawn", tex=r"{output_power}+{losses}")
@@ -353,9 +324,7 @@ def part_count(capacitor_quantity):
     return capacitor_quantity + 1
 
 
-@dc_link.operation(
-    unit="V", symbol=r"V_\mathrm{lo,need}", source=WINDOW, title="Valley needed", tex=r"\frac{peak_voltage_needed}{modulation_limit}"
-)
+@dc_link.operation(unit="V", symbol=r"V_\mathrm{lo,need}", source=WINDOW, title="Valley needed", tex=r"\frac{peak_voltage_needed}{modulation_limit}")
 def needed_valley(peak_voltage_needed, modulation_limit):
     """Link valley that the output's peak needs within the modulation limit."""
     return peak_voltage_needed / modulation_limit

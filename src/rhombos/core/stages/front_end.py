@@ -31,9 +31,7 @@ TOPOLOGY = {
 def front_end(name: str, title: str, numbers: dict[str, float], pieces: int) -> Stage:
     """A front-end stage with the given topology numbers."""
     stage = Stage(name, title, telling=("switch", "switching_frequency"))
-    stage.choice(
-        "topology", {name: Option(title, numbers)}, TOPOLOGY, default=name, sentence="The numbers that make this front end what it is."
-    )
+    stage.choice("topology", {name: Option(title, numbers)}, TOPOLOGY, default=name, sentence="The numbers that make this front end what it is.")
     _declare_givens(stage)
     declare_duty(stage)
     _declare_pick(stage, pieces)
@@ -110,16 +108,9 @@ def _declare_pick(stage: Stage, pieces: int) -> None:
         top = highest(input_voltage)
         current = flat_top_current / n
         plateau = gating.plateau_voltage(part.threshold_voltage, current, part.transconductance)
-        outer = gating.external(
-            wanted_off_plateau, part.threshold_voltage, part.gate_drain_charge, n, driver_resistance, part.internal_gate_resistance
-        )
+        outer = gating.external(wanted_off_plateau, part.threshold_voltage, part.gate_drain_charge, n, driver_resistance, part.internal_gate_resistance)
         t_off = gating.off_time(
-            n * driver_resistance + outer + part.internal_gate_resistance,
-            part.input_capacitance,
-            part.gate_drain_charge,
-            0.0,
-            part.threshold_voltage,
-            plateau,
+            n * driver_resistance + outer + part.internal_gate_resistance, part.input_capacitance, part.gate_drain_charge, 0.0, part.threshold_voltage, plateau
         )
         off_voltage = np.maximum(static_factor * input_voltage, (static_factor > 1) * (part.rated_voltage / 1.1 - top + input_voltage))
         fixed = (
@@ -128,9 +119,7 @@ def _declare_pick(stage: Stage, pieces: int) -> None:
         )
         conduction = (switch_rms_current / n) ** 2 * part.on_resistance
         own = part.junction_resistance + pad_resistance
-        temperature = settle(
-            ambient_temperature, own + switch_positions * n * sink_resistance, fixed, conduction, part.temperature_coefficient
-        )
+        temperature = settle(ambient_temperature, own + switch_positions * n * sink_resistance, fixed, conduction, part.temperature_coefficient)
         rise = np.where(np.isnan(temperature) | (temperature < ambient_temperature), np.inf, temperature - ambient_temperature)
         return [
             Need("voltage rating, static", part.rated_voltage, 1.25 * static_voltage, "V"),
@@ -164,14 +153,7 @@ def _declare_heat(stage: Stage) -> None:
         ),
     )
     def switching_loss(
-        drain_peak_voltage,
-        flat_top_current,
-        switch_quantity,
-        turn_off_time,
-        switch_output_capacitance,
-        turn_on_factor,
-        input_voltage,
-        switching_frequency,
+        drain_peak_voltage, flat_top_current, switch_quantity, turn_off_time, switch_output_capacitance, turn_on_factor, input_voltage, switching_frequency
     ):
         """Turn-off edge and output capacitance; leakage limits the current at turn-on, so that edge does not count."""
         edge = drain_peak_voltage * flat_top_current / switch_quantity * turn_off_time / 2
@@ -194,12 +176,7 @@ def _declare_heat(stage: Stage) -> None:
 
 def _declare_loss(stage: Stage) -> None:
     @stage.operation(
-        unit="W",
-        symbol=r"P_\mathrm{loss}",
-        start=15.0,
-        source="sum of the devices",
-        title="Loss",
-        tex=r"{switch_positions}\,{switch_quantity}\,{device_loss}",
+        unit="W", symbol=r"P_\mathrm{loss}", start=15.0, source="sum of the devices", title="Loss", tex=r"{switch_positions}\,{switch_quantity}\,{device_loss}"
     )
     def loss(switch_positions, switch_quantity, device_loss):
         """Loss of all switches of the stage."""
@@ -236,13 +213,7 @@ def _declare_loss(stage: Stage) -> None:
         """What the switches of one position carry together."""
         return switch_quantity * switch_rated_current * trust_factor * np.where(switch_quantity > 1, sharing_factor, 1.0)
 
-    @stage.operation(
-        unit="A",
-        symbol=r"I_\mathrm{rms,last}",
-        source="surge left out",
-        title="Lasting switch current",
-        tex=r"(1-{surge})\,{switch_rms_current}",
-    )
+    @stage.operation(unit="A", symbol=r"I_\mathrm{rms,last}", source="surge left out", title="Lasting switch current", tex=r"(1-{surge})\,{switch_rms_current}")
     def lasting_rms_current(surge, switch_rms_current):
         """Rms current at the corners that last."""
         return (1 - surge) * switch_rms_current

@@ -13,10 +13,7 @@ gate_drive = Stage("gate_drive", "Gate drive", path=False, telling=("driver_peak
 
 gate_drive.choice(
     "gate_supply",
-    {
-        "regulated": Option("regulated supply", {"follows_source": 0}),
-        "source": Option("straight from the source", {"follows_source": 1}),
-    },
+    {"regulated": Option("regulated supply", {"follows_source": 0}), "source": Option("straight from the source", {"follows_source": 1})},
     {"follows_source": ("", r"\phi", "1 where the gate supply follows the source voltage.")},
     default="regulated",
     sentence="Where the gates' supply comes from.",
@@ -119,20 +116,12 @@ def plateau_voltage(switch_threshold_voltage, switched_current, switch_quantity,
     ),
 )
 def gate_resistor_on(
-    wanted_on_plateau,
-    gate_on_voltage,
-    plateau_voltage,
-    switch_gate_drain_charge,
-    switch_quantity,
-    driver_resistance,
-    switch_internal_gate_resistance,
+    wanted_on_plateau, gate_on_voltage, plateau_voltage, switch_gate_drain_charge, switch_quantity, driver_resistance, switch_internal_gate_resistance
 ):
     """External gate resistor of each device for turn-on, from the wanted plateau; never below 1 Ω."""
     volts = gate_on_voltage - plateau_voltage
     return nearest_in("E24")(
-        gating.external(
-            wanted_on_plateau, lowest(volts), switch_gate_drain_charge, switch_quantity, driver_resistance, switch_internal_gate_resistance
-        )
+        gating.external(wanted_on_plateau, lowest(volts), switch_gate_drain_charge, switch_quantity, driver_resistance, switch_internal_gate_resistance)
     )
 
 
@@ -156,22 +145,12 @@ def gate_resistor_on(
     ),
 )
 def gate_resistor_off(
-    wanted_off_plateau,
-    switch_threshold_voltage,
-    switch_gate_drain_charge,
-    switch_quantity,
-    driver_resistance,
-    switch_internal_gate_resistance,
+    wanted_off_plateau, switch_threshold_voltage, switch_gate_drain_charge, switch_quantity, driver_resistance, switch_internal_gate_resistance
 ):
     """External gate resistor of each device for turn-off, judged at the threshold (the plateau of a small current)."""
     return nearest_in("E24")(
         gating.external(
-            wanted_off_plateau,
-            switch_threshold_voltage,
-            switch_gate_drain_charge,
-            switch_quantity,
-            driver_resistance,
-            switch_internal_gate_resistance,
+            wanted_off_plateau, switch_threshold_voltage, switch_gate_drain_charge, switch_quantity, driver_resistance, switch_internal_gate_resistance
         )
     )
 
@@ -219,13 +198,9 @@ def gate_path_off(switch_quantity, driver_resistance, gate_resistor_off, switch_
         28.533e-9,
     ),
 )
-def turn_on_time(
-    gate_path_on, switch_input_capacitance, gate_on_voltage, switch_threshold_voltage, plateau_voltage, switch_gate_drain_charge
-):
+def turn_on_time(gate_path_on, switch_input_capacitance, gate_on_voltage, switch_threshold_voltage, plateau_voltage, switch_gate_drain_charge):
     """Current rise and voltage fall: the time that costs loss at turn-on."""
-    return gating.on_time(
-        gate_path_on, switch_input_capacitance, switch_gate_drain_charge, gate_on_voltage, switch_threshold_voltage, plateau_voltage
-    )
+    return gating.on_time(gate_path_on, switch_input_capacitance, switch_gate_drain_charge, gate_on_voltage, switch_threshold_voltage, plateau_voltage)
 
 
 @gate_drive.operation(
@@ -236,21 +211,13 @@ def turn_on_time(
     start=30e-9,
     tex=r"\frac{{switch_gate_drain_charge}{gate_path_off}}{plateau_voltage}+{gate_path_off}{switch_input_capacitance}\ln\frac{plateau_voltage}{switch_threshold_voltage}",
     example=(
-        {
-            "gate_path_off": 10,
-            "switch_input_capacitance": 3e-9,
-            "switch_threshold_voltage": 3,
-            "plateau_voltage": 4,
-            "switch_gate_drain_charge": 20e-9,
-        },
+        {"gate_path_off": 10, "switch_input_capacitance": 3e-9, "switch_threshold_voltage": 3, "plateau_voltage": 4, "switch_gate_drain_charge": 20e-9},
         58.630e-9,
     ),
 )
 def turn_off_time(gate_path_off, switch_input_capacitance, switch_threshold_voltage, plateau_voltage, switch_gate_drain_charge):
     """Voltage rise and current fall: the time that costs loss at turn-off (gate driven to zero)."""
-    return gating.off_time(
-        gate_path_off, switch_input_capacitance, switch_gate_drain_charge, 0 * plateau_voltage, switch_threshold_voltage, plateau_voltage
-    )
+    return gating.off_time(gate_path_off, switch_input_capacitance, switch_gate_drain_charge, 0 * plateau_voltage, switch_threshold_voltage, plateau_voltage)
 
 
 @gate_drive.operation(
@@ -271,13 +238,9 @@ def turn_off_time(gate_path_off, switch_input_capacitance, switch_threshold_volt
         4.8,
     ),
 )
-def driver_peak_current(
-    gate_on_voltage, driver_resistance, gate_resistor_on, gate_resistor_off, switch_internal_gate_resistance, switch_quantity
-):
+def driver_peak_current(gate_on_voltage, driver_resistance, gate_resistor_on, gate_resistor_off, switch_internal_gate_resistance, switch_quantity):
     """Peak current of the driver into all gates on it, the stronger of the two edges."""
-    return gate_on_voltage / (
-        driver_resistance + (np.minimum(gate_resistor_on, gate_resistor_off) + switch_internal_gate_resistance) / switch_quantity
-    )
+    return gate_on_voltage / (driver_resistance + (np.minimum(gate_resistor_on, gate_resistor_off) + switch_internal_gate_resistance) / switch_quantity)
 
 
 @gate_drive.operation(
@@ -288,14 +251,7 @@ def driver_peak_current(
     start=1.0,
     tex=r"{switch_positions}\,{switch_quantity}\,{switch_gate_charge}\,{gate_on_voltage}\,{gate_frequency}\cdot\frac{terminal_voltage}{gate_on_voltage}",
     example=(
-        {
-            "switch_positions": 2,
-            "switch_quantity": 2,
-            "switch_gate_charge": 100e-9,
-            "gate_on_voltage": 12,
-            "gate_frequency": 40e3,
-            "terminal_voltage": 24,
-        },
+        {"switch_positions": 2, "switch_quantity": 2, "switch_gate_charge": 100e-9, "gate_on_voltage": 12, "gate_frequency": 40e3, "terminal_voltage": 24},
         0.384,
     ),
 )
@@ -348,10 +304,7 @@ def dead_time_margin() -> float:
     source="handbook of gate timing: off delay and edge less on delay",
     title="Dead time needed",
     tex=r"t+\max({dead_time_margin},\,t/5),\quad t={turn_off_delay}+{turn_off_time}-{turn_on_delay}+{driver_mismatch}",
-    example=(
-        {"turn_off_delay": 33e-9, "turn_off_time": 59e-9, "turn_on_delay": 9e-9, "driver_mismatch": 30e-9, "dead_time_margin": 50e-9},
-        163e-9,
-    ),
+    example=({"turn_off_delay": 33e-9, "turn_off_time": 59e-9, "turn_on_delay": 9e-9, "driver_mismatch": 30e-9, "dead_time_margin": 50e-9}, 163e-9),
 )
 def needed_dead_time(turn_off_delay, turn_off_time, turn_on_delay, driver_mismatch, dead_time_margin):
     """Dead time that keeps the two switches from conducting together."""

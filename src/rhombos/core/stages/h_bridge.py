@@ -40,12 +40,8 @@ def switch(
     current = sine_crest_current / n
     plateau = gating.plateau_voltage(part.threshold_voltage, current, part.transconductance)
     inner = n * driver_resistance + part.internal_gate_resistance
-    r_on = inner + gating.external(
-        wanted_on_plateau, gate_on_voltage - plateau, part.gate_drain_charge, n, driver_resistance, part.internal_gate_resistance
-    )
-    r_off = inner + gating.external(
-        wanted_off_plateau, part.threshold_voltage, part.gate_drain_charge, n, driver_resistance, part.internal_gate_resistance
-    )
+    r_on = inner + gating.external(wanted_on_plateau, gate_on_voltage - plateau, part.gate_drain_charge, n, driver_resistance, part.internal_gate_resistance)
+    r_off = inner + gating.external(wanted_off_plateau, part.threshold_voltage, part.gate_drain_charge, n, driver_resistance, part.internal_gate_resistance)
     t_on = gating.on_time(r_on, part.input_capacitance, part.gate_drain_charge, gate_on_voltage, part.threshold_voltage, plateau)
     t_off = gating.off_time(r_off, part.input_capacitance, part.gate_drain_charge, 0.0, part.threshold_voltage, plateau)
     edges = 0.5 * input_voltage * current / np.pi * (t_on + t_off) * carrier_frequency
@@ -126,12 +122,7 @@ declare_junction(h_bridge)
 
 
 @h_bridge.operation(
-    unit="W",
-    symbol=r"P_\mathrm{loss}",
-    source="sum of the devices",
-    title="Loss",
-    start=15.0,
-    tex=r"{switch_positions}\,{switch_quantity}\,{device_loss}",
+    unit="W", symbol=r"P_\mathrm{loss}", source="sum of the devices", title="Loss", start=15.0, tex=r"{switch_positions}\,{switch_quantity}\,{device_loss}"
 )
 def loss(switch_positions, switch_quantity, device_loss):
     """Loss of all switches of the bridge."""
@@ -163,11 +154,7 @@ def part_count(switch_positions, switch_quantity):
 
 
 @h_bridge.build(
-    unit="A",
-    symbol=r"I_\mathrm{SOA}",
-    source="pulsed rating",
-    title="Pulsed rating of the position",
-    tex=r"{switch_quantity}\,{switch_pulsed_current}",
+    unit="A", symbol=r"I_\mathrm{SOA}", source="pulsed rating", title="Pulsed rating of the position", tex=r"{switch_quantity}\,{switch_pulsed_current}"
 )
 def pulsed_rating(switch_quantity, switch_pulsed_current):
     """Pulse that one position stands."""
@@ -180,9 +167,7 @@ def carrier_ratio(carrier_frequency, output_frequency):
     return carrier_frequency / output_frequency
 
 
-@h_bridge.build(
-    unit="", symbol=r"\lfloor f_\mathrm{pwm}/f_o\rceil", source=HL, title="Whole carrier ratio", tex=r"\mathrm{round}({carrier_ratio})"
-)
+@h_bridge.build(unit="", symbol=r"\lfloor f_\mathrm{pwm}/f_o\rceil", source=HL, title="Whole carrier ratio", tex=r"\mathrm{round}({carrier_ratio})")
 def whole_carrier_ratio(carrier_ratio):
     """Nearest whole carrier ratio."""
     return np.round(carrier_ratio)

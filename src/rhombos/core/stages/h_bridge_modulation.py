@@ -17,8 +17,7 @@ h_bridge.choice(
             {"ripple_divisor": 8, "carrier_multiple": 2, "switching_legs": 2, "ripple_linear": 4 / (3 * np.pi), "ripple_constant": 0.0},
         ),
         "bipolar": Option(
-            "bipolar (two levels)",
-            {"ripple_divisor": 2, "carrier_multiple": 1, "switching_legs": 2, "ripple_linear": 0.0, "ripple_constant": 0.5},
+            "bipolar (two levels)", {"ripple_divisor": 2, "carrier_multiple": 1, "switching_legs": 2, "ripple_linear": 0.0, "ripple_constant": 0.5}
         ),
     },
     {
@@ -34,10 +33,7 @@ h_bridge.choice(
 
 h_bridge.choice(
     "sampling",
-    {
-        "regular": Option("regular sampling (a table)", {"natural": 0}),
-        "natural": Option("natural sampling (a comparator)", {"natural": 1}),
-    },
+    {"regular": Option("regular sampling (a table)", {"natural": 0}), "natural": Option("natural sampling (a comparator)", {"natural": 1})},
     {"natural": ("", r"\nu", "1 for natural, 0 for regular sampling; only the scope reads it.")},
     default="regular",
     sentence="How the reference is compared with the carrier.",
@@ -60,15 +56,7 @@ def _given(name: str, value: float, unit: str, symbol: str, low: float, high: fl
     h_bridge.given(unit=unit, symbol=symbol, low=low, high=high, title=title)(fn)
 
 
-_given(
-    "carrier_frequency",
-    20e3,
-    "Hz",
-    r"f_\mathrm{pwm}",
-    1e3,
-    200e3,
-    "Frequency that one bridge switch sees; a whole multiple of the output frequency.",
-)
+_given("carrier_frequency", 20e3, "Hz", r"f_\mathrm{pwm}", 1e3, 200e3, "Frequency that one bridge switch sees; a whole multiple of the output frequency.")
 _given("dead_time", 400e-9, "s", r"t_\mathrm{dead}", 0, 5e-6, "Dead time between the two switches of a leg.")
 _given("driver_minimum_pulse", 200e-9, "s", r"t_\mathrm{pulse}", 0, 5e-6, "Shortest pulse that the driver passes.")
 _given(
@@ -81,37 +69,14 @@ _given(
     "Highest air temperature at the heat sink, inside the enclosure.",
     "Ambient inside",
 )
-_given(
-    "target_temperature",
-    383.15,
-    "K_abs",
-    r"T_\mathrm{target}",
-    313.15,
-    473.15,
-    "Junction temperature aimed at in lasting service.",
-    "Junction target",
-)
+_given("target_temperature", 383.15, "K_abs", r"T_\mathrm{target}", 313.15, 473.15, "Junction temperature aimed at in lasting service.", "Junction target")
 _given("sink_resistance", 1.6, "K/W", r"R_{sa}", 0.01, 50, "Thermal resistance of the heat sink to air.", "Heat sink")
 _given("pad_resistance", 1.0, "K/W", r"R_{cs}", 0.01, 10, "Thermal resistance from one case to the sink.", "Insulating pad")
-_given(
-    "sink_capacity",
-    120.0,
-    "J/K",
-    r"C_\mathrm{sink}",
-    0.1,
-    1e4,
-    "Heat capacity of the sink: it carries the surge.",
-    "Heat capacity of the sink",
-)
+_given("sink_capacity", 120.0, "J/K", r"C_\mathrm{sink}", 0.1, 1e4, "Heat capacity of the sink: it carries the surge.", "Heat capacity of the sink")
 
 
 @h_bridge.operation(
-    unit="A",
-    symbol=r"\hat I_o",
-    source=MUR,
-    title="Crest of the sine current",
-    tex=r"\sqrt2\,{output_current}",
-    example=({"output_current": 5}, 7.0711),
+    unit="A", symbol=r"\hat I_o", source=MUR, title="Crest of the sine current", tex=r"\sqrt2\,{output_current}", example=({"output_current": 5}, 7.0711)
 )
 def sine_crest_current(output_current):
     """Crest of the choke current taken as a sine: conduction and edges are judged by it."""
@@ -190,9 +155,7 @@ def switch_drop(hot_resistance, sine_crest_current, switch_quantity):
     return 2 * hot_resistance * sine_crest_current / switch_quantity
 
 
-@h_bridge.operation(
-    unit="V", symbol=r"V_\mathrm{fix}", source=HL, title="Peak demanded of the pulses", tex=r"{node_peak_voltage}+{switch_drop}"
-)
+@h_bridge.operation(unit="V", symbol=r"V_\mathrm{fix}", source=HL, title="Peak demanded of the pulses", tex=r"{node_peak_voltage}+{switch_drop}")
 def setpoint_peak_demand(node_peak_voltage, switch_drop):
     """Peak that the pulses must make, the dead time's share not yet counted."""
     return node_peak_voltage + switch_drop
@@ -218,11 +181,7 @@ def modulation_index(peak_voltage_needed, input_voltage):
 
 
 @h_bridge.operation(
-    unit="VA",
-    symbol=r"S_b",
-    source="apparent power at the choke",
-    title="Apparent power of the bridge",
-    tex=r"{output_current}\,{rated_output_voltage}",
+    unit="VA", symbol=r"S_b", source="apparent power at the choke", title="Apparent power of the bridge", tex=r"{output_current}\,{rated_output_voltage}"
 )
 def bridge_apparent_power(output_current, rated_output_voltage):
     """Apparent power out of the bridge, the filter's reactive current included."""

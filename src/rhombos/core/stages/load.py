@@ -144,10 +144,7 @@ def start_apparent_power(start_factor, rated_power, power_factor, count):
     title="Active power while this one starts",
     source=SOURCE,
     tex=r"{brief_active_power}-{rated_power}\min({count},1)+{start_apparent_power}\,{start_power_factor}",
-    example=(
-        {"brief_active_power": 800, "rated_power": 180, "count": 1, "start_apparent_power": 1542.86, "start_power_factor": 0.4},
-        1237.14,
-    ),
+    example=({"brief_active_power": 800, "rated_power": 180, "count": 1, "start_apparent_power": 1542.86, "start_power_factor": 0.4}, 1237.14),
 )
 def starting_active_power(brief_active_power, rated_power, count, start_apparent_power, start_power_factor):
     """Active power of all other units running and one of this row starting."""
@@ -237,14 +234,7 @@ def load_crest_current(crest_factor, load_apparent_power, rated_output_voltage):
     source="[judgement] crest factor times rms, crests added",
     tex=r"{crest_factor}\cdot\frac{{start_apparent_power}-\frac{rated_power}{power_factor}\min({count},1)}{rated_output_voltage}",
     example=(
-        {
-            "crest_factor": 1.41421,
-            "start_apparent_power": 1542.86,
-            "rated_power": 180,
-            "power_factor": 0.7,
-            "count": 1,
-            "rated_output_voltage": 230,
-        },
+        {"crest_factor": 1.41421, "start_apparent_power": 1542.86, "rated_power": 180, "power_factor": 0.7, "count": 1, "rated_output_voltage": 230},
         7.9055,
     ),
 )

@@ -63,21 +63,13 @@ def oscillator_frequency(timing_resistor, timing_capacitor):
     return 1.1 / (timing_resistor * timing_capacitor)
 
 
-@oscillator.build(
-    unit="", symbol="k", tex=r"\frac{oscillator_frequency}{switching_frequency}", source=FAMILY_B, title="Oscillator over switch frequency"
-)
+@oscillator.build(unit="", symbol="k", tex=r"\frac{oscillator_frequency}{switching_frequency}", source=FAMILY_B, title="Oscillator over switch frequency")
 def frequency_ratio(oscillator_frequency, switching_frequency):
     """K = f_osc/f_sw; two with two alternating outputs."""
     return oscillator_frequency / switching_frequency
 
 
-@oscillator.build(
-    unit="Hz",
-    symbol=r"f_\mathrm{sw}",
-    tex=r"\frac{oscillator_frequency}{2}",
-    source=FAMILY_B,
-    example=({"oscillator_frequency": 110e3}, 55e3),
-)
+@oscillator.build(unit="Hz", symbol=r"f_\mathrm{sw}", tex=r"\frac{oscillator_frequency}{2}", source=FAMILY_B, example=({"oscillator_frequency": 110e3}, 55e3))
 def switching_frequency(oscillator_frequency):
     """Frequency that one switch and the transformer see."""
     return oscillator_frequency / 2
@@ -96,21 +88,14 @@ def ripple_frequency(switching_frequency):
     return 2 * switching_frequency
 
 
-@oscillator.build(
-    unit="Hz", symbol=r"f_\mathrm{sw,min}", tex=r"{switching_frequency}(1-{frequency_tolerance})", source="tolerance of R and C"
-)
+@oscillator.build(unit="Hz", symbol=r"f_\mathrm{sw,min}", tex=r"{switching_frequency}(1-{frequency_tolerance})", source="tolerance of R and C")
 def lowest_switching_frequency(switching_frequency, frequency_tolerance):
     """Lowest switching frequency by tolerance: flux is judged there."""
     return switching_frequency * (1 - frequency_tolerance)
 
 
 @oscillator.build(
-    unit="",
-    symbol=r"D_\mathrm{tot,max}",
-    tex=r"1-{off_fraction}",
-    source=FAMILY_B,
-    title="Greatest total duty",
-    example=({"off_fraction": 0.05}, 0.95),
+    unit="", symbol=r"D_\mathrm{tot,max}", tex=r"1-{off_fraction}", source=FAMILY_B, title="Greatest total duty", example=({"off_fraction": 0.05}, 0.95)
 )
 def duty_limit(off_fraction):
     """Greatest fraction of time in which the transformer is driven, twice the duty of one switch."""

@@ -89,11 +89,7 @@ def surge_time(deciding=every("deciding_start_time", how="highest")):
 
 
 @output.operation(
-    unit="W",
-    symbol="P_o",
-    tex=r"{surge}\,{surge_active_power}+(1-{surge})\,{load_fraction}\,{rated_active_power}",
-    source=SOURCE,
-    title="Active power drawn",
+    unit="W", symbol="P_o", tex=r"{surge}\,{surge_active_power}+(1-{surge})\,{load_fraction}\,{rated_active_power}", source=SOURCE, title="Active power drawn"
 )
 def input_power(surge, load_fraction, rated_active_power, surge_active_power):
     """Active power that the loads draw at the corner."""
@@ -132,9 +128,7 @@ def input_reactive_power(input_apparent_power, input_power, input_distortion_pow
     return np.sqrt(np.maximum(square, 0 * square))
 
 
-@output.operation(
-    unit="A", symbol="I_o", tex=r"\frac{input_apparent_power}{rated_output_voltage}", source=SOURCE, title="Output current, rms"
-)
+@output.operation(unit="A", symbol="I_o", tex=r"\frac{input_apparent_power}{rated_output_voltage}", source=SOURCE, title="Output current, rms")
 def input_current(input_apparent_power, rated_output_voltage):
     """Rms output current."""
     return input_apparent_power / rated_output_voltage
@@ -152,9 +146,7 @@ def input_crest_current(load_fraction, surge, running=every("load_crest_current"
     return load_fraction * running + surge * np.maximum(start, 0 * start)
 
 
-@output.operation(
-    unit="W", symbol=r"P_\mathrm{loss}", tex=r"0\cdot{input_power}", source="no loss at the terminals themselves", title="Loss"
-)
+@output.operation(unit="W", symbol=r"P_\mathrm{loss}", tex=r"0\cdot{input_power}", source="no loss at the terminals themselves", title="Loss")
 def loss(input_power):
     """Loss at the output terminals: none."""
     return 0 * input_power
@@ -166,9 +158,7 @@ def arithmetic_apparent_power(loads=every("load_apparent_power")):
     return loads
 
 
-@output.build(
-    unit="s", symbol=r"t_\mathrm{allow}", tex=r"{surge_time_limit}", source="[judgement] the simple surge model holds for a few seconds"
-)
+@output.build(unit="s", symbol=r"t_\mathrm{allow}", tex=r"{surge_time_limit}", source="[judgement] the simple surge model holds for a few seconds")
 def allowed_surge_time(surge_time_limit):
     """The longest surge that the simple thermal model speaks for."""
     return surge_time_limit

@@ -31,13 +31,7 @@ def filter_ripple(link_voltage, ripple_divisor, filter_inductance, carrier_frequ
     title="Reactive power of the bridge",
     tex=r"{output_reactive_power}-2\pi{output_frequency}({filter_capacitance}+{damping_capacitance}){rated_output_voltage}^2",
     example=(
-        {
-            "output_reactive_power": 300,
-            "output_frequency": 50,
-            "filter_capacitance": 1e-6,
-            "damping_capacitance": 3e-6,
-            "rated_output_voltage": 230,
-        },
+        {"output_reactive_power": 300, "output_frequency": 50, "filter_capacitance": 1e-6, "damping_capacitance": 3e-6, "rated_output_voltage": 230},
         233.524,
     ),
 )
@@ -135,9 +129,7 @@ def node_peak_voltage(
     omega = 2 * np.pi * output_frequency
     apparent = np.sqrt(output_power**2 + output_reactive_power**2)
     # Without any power the angle does not matter: the current is zero.
-    share = np.where(
-        apparent > 0 * apparent, output_reactive_power / np.where(apparent > 0 * apparent, apparent, 1.0 + 0 * output_reactive_power), 0.0
-    )
+    share = np.where(apparent > 0 * apparent, output_reactive_power / np.where(apparent > 0 * apparent, apparent, 1.0 + 0 * output_reactive_power), 0.0)
     current = output_apparent_power / wanted_voltage
     along, across = current * np.sqrt(np.maximum(1 - share**2, 0)), current * share
     real = (
@@ -170,14 +162,7 @@ def node_peak_voltage(
     ),
 )
 def damping_loss(
-    output_frequency,
-    damping_capacitance,
-    rated_output_voltage,
-    damping_resistor,
-    filter_ripple,
-    carrier_multiple,
-    carrier_frequency,
-    filter_capacitance,
+    output_frequency, damping_capacitance, rated_output_voltage, damping_resistor, filter_ripple, carrier_multiple, carrier_frequency, filter_capacitance
 ):
     """Loss of the damping resistor: output-frequency current, and its share of the carrier ripple."""
     at_output = 2 * np.pi * output_frequency * damping_capacitance * rated_output_voltage
@@ -204,33 +189,25 @@ def input_power(output_power, losses=every("loss", "host")):
     return output_power + losses
 
 
-@output_filter.build(
-    unit="V", symbol=r"V_{o,max}", source="tolerance", title="Highest output", tex=r"{rated_output_voltage}\,(1+{output_voltage_tolerance})"
-)
+@output_filter.build(unit="V", symbol=r"V_{o,max}", source="tolerance", title="Highest output", tex=r"{rated_output_voltage}\,(1+{output_voltage_tolerance})")
 def highest_output_voltage(rated_output_voltage, output_voltage_tolerance):
     """Output voltage at the high end of its tolerance."""
     return rated_output_voltage * (1 + output_voltage_tolerance)
 
 
-@output_filter.build(
-    unit="A", symbol=r"\hat I_{L,max}", source="highest over the corners", title="Highest choke peak", tex=r"\max({choke_peak_current})"
-)
+@output_filter.build(unit="A", symbol=r"\hat I_{L,max}", source="highest over the corners", title="Highest choke peak", tex=r"\max({choke_peak_current})")
 def highest_choke_peak(choke_peak_current):
     """Highest working peak over all corners: no saturation there."""
     return highest(choke_peak_current)
 
 
-@output_filter.build(
-    unit="credit", symbol="c", source="catalogue", title="Cost", tex=r"{capacitor_price}+{damper_quantity}{damper_price}+{choke_price}"
-)
+@output_filter.build(unit="credit", symbol="c", source="catalogue", title="Cost", tex=r"{capacitor_price}+{damper_quantity}{damper_price}+{choke_price}")
 def cost(capacitor_price, damper_quantity, damper_price, choke_price):
     """Cost of capacitors and choke."""
     return capacitor_price + damper_quantity * damper_price + choke_price
 
 
-@output_filter.build(
-    unit="kg", symbol="m", source="catalogue", title="Mass", tex=r"{capacitor_mass}+{damper_quantity}{damper_mass}+{choke_mass}"
-)
+@output_filter.build(unit="kg", symbol="m", source="catalogue", title="Mass", tex=r"{capacitor_mass}+{damper_quantity}{damper_mass}+{choke_mass}")
 def mass(capacitor_mass, damper_quantity, damper_mass, choke_mass):
     """Mass of capacitors and choke."""
     return capacitor_mass + damper_quantity * damper_mass + choke_mass

@@ -12,9 +12,7 @@ LC = "series choke, shunt capacitor, phasors at the output frequency"
 output_filter = Stage("output_filter", "Filter", telling=("filter_inductance", "filter_capacitance"), caution="output")
 
 
-def _given(
-    name: str, value: float, unit: str, symbol: str, low: float, high: float, sentence: str, title: str = "", judgement: bool = False
-) -> None:
+def _given(name: str, value: float, unit: str, symbol: str, low: float, high: float, sentence: str, title: str = "", judgement: bool = False) -> None:
     def fn() -> float:
         return value
 
@@ -22,25 +20,11 @@ def _given(
     output_filter.given(unit=unit, symbol=symbol, low=low, high=high, title=title, judgement=judgement)(fn)
 
 
-_given(
-    "ripple_share", 0.3, "", r"\Delta_o", 0.05, 1, "Choke ripple over the crest of the rated current (0.2 to 0.4).", "Choke ripple wanted"
-)
-_given(
-    "reactive_share", 0.10, "", r"q_C", 0.01, 0.5, "Reactive current of the capacitors over the rated current.", "Reactive current allowed"
-)
+_given("ripple_share", 0.3, "", r"\Delta_o", 0.05, 1, "Choke ripple over the crest of the rated current (0.2 to 0.4).", "Choke ripple wanted")
+_given("reactive_share", 0.10, "", r"q_C", 0.01, 0.5, "Reactive current of the capacitors over the rated current.", "Reactive current allowed")
 _given("damping_ratio", 3.0, "", r"n_d", 1, 6, "Damping capacitor over filter capacitor (3 to 4).")
 _given("choke_resistance", 0.16, "Ω", r"R_f", 0, 20, "Resistance of the output choke, hot [judgement].", "Choke resistance", True)
-_given(
-    "choke_ripple_loss",
-    1.2,
-    "W",
-    r"P_{f,Fe}",
-    0,
-    100,
-    "Core loss of the output choke at full ripple [judgement].",
-    "Choke ripple loss",
-    True,
-)
+_given("choke_ripple_loss", 1.2, "W", r"P_{f,Fe}", 0, 100, "Core loss of the output choke at full ripple [judgement].", "Choke ripple loss", True)
 _given("choke_price", 7.5, "credit", r"c_f", 0, 1000, "Price of the output choke, wound [judgement].", "Price of the choke", True)
 _given("choke_mass", 0.25, "kg", r"m_f", 0, 50, "Mass of the output choke [judgement].", "Mass of the choke", True)
 
@@ -56,9 +40,7 @@ _given("choke_mass", 0.25, "kg", r"m_f", 0, 50, "Mass of the output choke [judge
 )
 def filter_inductance(link_setpoint, ripple_divisor, carrier_frequency, ripple_share, output_current):
     """Whole choke of both lines, from the ripple wanted; next higher preferred value."""
-    return nearest_in("E12", "up")(
-        link_setpoint / (ripple_divisor * carrier_frequency * ripple_share * np.sqrt(2) * highest_lasting(output_current))
-    )
+    return nearest_in("E12", "up")(link_setpoint / (ripple_divisor * carrier_frequency * ripple_share * np.sqrt(2) * highest_lasting(output_current)))
 
 
 @output_filter.pick("capacitor", "film", CAPACITOR, title="Filter capacitor", source=MUR)
@@ -147,12 +129,7 @@ def highest_corner(carrier_multiple, carrier_frequency):
 
 
 @output_filter.build(
-    unit="Hz",
-    symbol=r"f_{c,min}",
-    source=MUR,
-    title="Corner at least",
-    tex=r"10\,{output_frequency}",
-    example=({"output_frequency": 50}, 500),
+    unit="Hz", symbol=r"f_{c,min}", source=MUR, title="Corner at least", tex=r"10\,{output_frequency}", example=({"output_frequency": 50}, 500)
 )
 def lowest_corner(output_frequency):
     """Ten times the output frequency."""
@@ -172,9 +149,7 @@ def reactive_current(output_frequency, filter_capacitance, damping_capacitance, 
     return 2 * np.pi * output_frequency * (filter_capacitance + damping_capacitance) * rated_output_voltage
 
 
-@output_filter.build(
-    unit="A", symbol=r"I_{C,max}", source=MUR, title="Reactive current allowed", tex=r"{reactive_share}\max({output_current})"
-)
+@output_filter.build(unit="A", symbol=r"I_{C,max}", source=MUR, title="Reactive current allowed", tex=r"{reactive_share}\max({output_current})")
 def allowed_reactive_current(reactive_share, output_current):
     """Share of the rated current that the capacitors may draw."""
     return reactive_share * highest_lasting(output_current)

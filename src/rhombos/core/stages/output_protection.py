@@ -39,17 +39,13 @@ def output_trip_level(trip_factor, choke_peak_current):
     return trip_factor * highest(choke_peak_current)
 
 
-@output_protection.operation(
-    unit="A", symbol=r"\hat I_\mathrm{work}", source="crests and ripple", title="Working peak", tex=r"{choke_peak_current}"
-)
+@output_protection.operation(unit="A", symbol=r"\hat I_\mathrm{work}", source="crests and ripple", title="Working peak", tex=r"{choke_peak_current}")
 def working_peak(choke_peak_current):
     """Highest working peak at the corner: the trip must lie above it."""
     return choke_peak_current
 
 
-@output_protection.build(
-    unit="A", symbol=r"I_\mathrm{weak}", source="pulsed rating of the switches", title="Weakest part", tex=r"{pulsed_rating}"
-)
+@output_protection.build(unit="A", symbol=r"I_\mathrm{weak}", source="pulsed rating of the switches", title="Weakest part", tex=r"{pulsed_rating}")
 def weakest_rating(pulsed_rating):
     """Current that the weakest part stands for the trip's delay."""
     return pulsed_rating

@@ -30,9 +30,7 @@ def choke_core_loss() -> float:
     return 0.8
 
 
-@rectifier.operation(
-    unit="A", symbol=r"I_\mathrm{link}", source="I = P/V", title="Link current", tex=r"\frac{output_power}{output_voltage}"
-)
+@rectifier.operation(unit="A", symbol=r"I_\mathrm{link}", source="I = P/V", title="Link current", tex=r"\frac{output_power}{output_voltage}")
 def link_current(output_power, output_voltage):
     """Mean current delivered to the link."""
     return output_power / output_voltage
@@ -45,10 +43,7 @@ def link_current(output_power, output_voltage):
     title="Secondary voltage needed",
     start=375.0,
     tex=r"{link_setpoint}+2\,{diode_forward_voltage}+{link_current}\,({secondary_resistance}+{choke_resistance})",
-    example=(
-        {"link_setpoint": 380, "diode_forward_voltage": 1.2, "link_current": 2.3, "secondary_resistance": 0.5, "choke_resistance": 0.35},
-        384.355,
-    ),
+    example=({"link_setpoint": 380, "diode_forward_voltage": 1.2, "link_current": 2.3, "secondary_resistance": 0.5, "choke_resistance": 0.35}, 384.355),
 )
 def secondary_voltage_needed(link_setpoint, diode_forward_voltage, link_current, secondary_resistance, choke_resistance):
     """Mean secondary voltage that the set-point asks for, drops added."""
@@ -77,15 +72,7 @@ def secondary_voltage_needed(link_setpoint, diode_forward_voltage, link_current,
     ),
 )
 def reachable_voltage(
-    turns_ratio,
-    driven_voltage,
-    reachable_duty,
-    input_power,
-    drive_resistance,
-    diode_forward_voltage,
-    link_current,
-    secondary_resistance,
-    choke_resistance,
+    turns_ratio, driven_voltage, reachable_duty, input_power, drive_resistance, diode_forward_voltage, link_current, secondary_resistance, choke_resistance
 ):
     """Highest link that the front end reaches at the corner."""
     amplitude = turns_ratio * (driven_voltage * reachable_duty - input_power * drive_resistance / driven_voltage)
@@ -106,11 +93,7 @@ def output_voltage(link_setpoint, reachable_voltage):
 
 
 @rectifier.build(
-    unit="A",
-    symbol=r"\Delta I_\mathrm{want}",
-    source="share of the rated current",
-    title="Ripple wanted",
-    tex=r"{choke_ripple_fraction}\max({link_current})",
+    unit="A", symbol=r"\Delta I_\mathrm{want}", source="share of the rated current", title="Ripple wanted", tex=r"{choke_ripple_fraction}\max({link_current})"
 )
 def wanted_ripple(choke_ripple_fraction, link_current):
     """Ripple current to design the choke for."""
@@ -305,12 +288,7 @@ def choke_mass() -> float:
 
 
 @rectifier.build(
-    unit="credit",
-    symbol="c",
-    source="catalogue",
-    title="Cost",
-    tex=r"4\,{diode_price}+{choke_price}",
-    example=({"diode_price": 0.9, "choke_price": 4.5}, 8.1),
+    unit="credit", symbol="c", source="catalogue", title="Cost", tex=r"4\,{diode_price}+{choke_price}", example=({"diode_price": 0.9, "choke_price": 4.5}, 8.1)
 )
 def cost(diode_price, choke_price):
     """Cost of four diodes and the choke."""
@@ -318,12 +296,7 @@ def cost(diode_price, choke_price):
 
 
 @rectifier.build(
-    unit="kg",
-    symbol="m",
-    source="catalogue",
-    title="Mass",
-    tex=r"4\,{diode_mass}+{choke_mass}",
-    example=({"diode_mass": 0.002, "choke_mass": 0.12}, 0.128),
+    unit="kg", symbol="m", source="catalogue", title="Mass", tex=r"4\,{diode_mass}+{choke_mass}", example=({"diode_mass": 0.002, "choke_mass": 0.12}, 0.128)
 )
 def mass(diode_mass, choke_mass):
     """Mass of four diodes and the choke."""

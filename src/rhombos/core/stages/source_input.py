@@ -15,9 +15,7 @@ CABLE_AREAS = np.array([1.5, 2.5, 4, 6, 10, 16, 25, 35, 50, 70, 95, 120, 150, 18
 source_input = Stage("source_input", "Input", telling=("fuse",), caution="battery")
 
 
-def _given(
-    name: str, value: float, unit: str, symbol: str, low: float, high: float, sentence: str, title: str = "", judgement: bool = False
-) -> None:
+def _given(name: str, value: float, unit: str, symbol: str, low: float, high: float, sentence: str, title: str = "", judgement: bool = False) -> None:
     def fn() -> float:
         return value
 
@@ -26,55 +24,22 @@ def _given(
 
 
 _given("cable_length", 0.8, "m", "l", 0.01, 50, "Length of the battery cable, one way.")
+_given("cable_density", 5e6, "A/m^2", r"J_\mathrm{cable}", 1e6, 1.5e7, "Current density that the cable carries for good [judgement].", "Cable ampacity", True)
+_given("cable_drop_share", 0.03, "", r"\delta_\mathrm{cable}", 0.002, 0.2, "Drop allowed along the cable, of the lowest source voltage.", "Cable drop allowed")
 _given(
-    "cable_density",
-    5e6,
-    "A/m^2",
-    r"J_\mathrm{cable}",
-    1e6,
-    1.5e7,
-    "Current density that the cable carries for good [judgement].",
-    "Cable ampacity",
-    True,
-)
-_given(
-    "cable_drop_share",
-    0.03,
-    "",
-    r"\delta_\mathrm{cable}",
-    0.002,
-    0.2,
-    "Drop allowed along the cable, of the lowest source voltage.",
-    "Cable drop allowed",
-)
-_given(
-    "bulk_ripple_share",
-    0.02,
-    "",
-    r"\delta_\mathrm{bulk}",
-    0.001,
-    0.2,
-    "Ripple allowed on the bulk capacitors, of the source voltage.",
-    "Bulk ripple allowed",
+    "bulk_ripple_share", 0.02, "", r"\delta_\mathrm{bulk}", 0.001, 0.2, "Ripple allowed on the bulk capacitors, of the source voltage.", "Bulk ripple allowed"
 )
 _given("cable_price", 6.0, "credit", r"c_\mathrm{cable}", 0, 1000, "Price of the battery cable [judgement].", "Price of the cable", True)
 
 
-@source_input.operation(
-    unit="A", symbol=r"I_\mathrm{last}", source="surge left out", title="Lasting current", tex=r"(1-{surge})\,{source_current}"
-)
+@source_input.operation(unit="A", symbol=r"I_\mathrm{last}", source="surge left out", title="Lasting current", tex=r"(1-{surge})\,{source_current}")
 def lasting_current(surge, source_current):
     """Battery current at the corners that last."""
     return (1 - surge) * source_current
 
 
 @source_input.build(
-    unit="A",
-    symbol=r"I_\mathrm{fuse,min}",
-    source=FUSES,
-    title="Fuse needed",
-    tex=r"\frac{\max({source_current})}{0.75}",
-    example=({"source_current": 39}, 52),
+    unit="A", symbol=r"I_\mathrm{fuse,min}", source=FUSES, title="Fuse needed", tex=r"\frac{\max({source_current})}{0.75}", example=({"source_current": 39}, 52)
 )
 def needed_fuse_current(source_current):
     """Fuse rating that the lasting current asks for."""
@@ -101,14 +66,7 @@ def fuse(part, needed_fuse_current, source_current, highest_source_voltage, faul
     empirical=True,
     tex=r"\max\left(\frac{fuse_rated_current}{cable_density},\;\frac{2\rho_{70}\,{cable_length}\,\max({source_current})}{{cable_drop_share}\min({source_voltage})}\right)",
     example=(
-        {
-            "fuse_rated_current": 63,
-            "cable_density": 5e6,
-            "cable_length": 1,
-            "source_current": 60,
-            "cable_drop_share": 0.03,
-            "source_voltage": 22,
-        },
+        {"fuse_rated_current": 63, "cable_density": 5e6, "cable_length": 1, "source_current": 60, "cable_drop_share": 0.03, "source_voltage": 22},
         12.6e-6,
     ),
 )
@@ -180,10 +138,7 @@ def bulk_current(surge, flat_top_current, effective_duty):
     source=RIPPLE,
     title="Bulk capacitance needed",
     tex=r"\frac{{flat_top_current}\,{effective_duty}(1-{effective_duty})}{2\,{switching_frequency}\,{bulk_ripple_share}\,{input_voltage}}",
-    example=(
-        {"flat_top_current": 50, "effective_duty": 0.6, "switching_frequency": 40e3, "bulk_ripple_share": 0.02, "input_voltage": 25},
-        300e-6,
-    ),
+    example=({"flat_top_current": 50, "effective_duty": 0.6, "switching_frequency": 40e3, "bulk_ripple_share": 0.02, "input_voltage": 25}, 300e-6),
 )
 def needed_bulk_capacitance(flat_top_current, effective_duty, switching_frequency, bulk_ripple_share, input_voltage):
     """Bulk capacitance that keeps the ripple small, at twice the switching frequency."""
@@ -198,18 +153,11 @@ def bulk(part, highest_source_voltage, bulk_current, needed_bulk_capacitance, fl
         Need("rated voltage with guard", part.rated_voltage, 1.15 * highest_source_voltage, "V"),
         Need("ripple current", n * part.rated_ripple_current, 1.25 * highest_lasting(bulk_current), "A"),
         Need("capacitance", n * part.capacitance, highest_lasting(needed_bulk_capacitance), "F"),
-        Need(
-            "ripple by ESR",
-            2 * bulk_ripple_share * lowest(input_voltage),
-            highest_lasting(flat_top_current) * part.series_resistance / n,
-            "V",
-        ),
+        Need("ripple by ESR", 2 * bulk_ripple_share * lowest(input_voltage), highest_lasting(flat_top_current) * part.series_resistance / n, "V"),
     ]
 
 
-@source_input.build(
-    unit="F", symbol=r"C_\mathrm{bank}", source="capacitors in parallel", title="Bulk bank", tex=r"{bulk_quantity}\,{bulk_capacitance}"
-)
+@source_input.build(unit="F", symbol=r"C_\mathrm{bank}", source="capacitors in parallel", title="Bulk bank", tex=r"{bulk_quantity}\,{bulk_capacitance}")
 def bank_capacitance(bulk_quantity, bulk_capacitance):
     """Capacitance of the whole input bank: what precharge fills."""
     return bulk_quantity * bulk_capacitance
@@ -228,11 +176,7 @@ def bank_resistance(bulk_series_resistance, bulk_quantity):
 
 
 @source_input.build(
-    unit="A",
-    symbol=r"I_{C,rat}",
-    source="capacitors in parallel",
-    title="Ripple current rating",
-    tex=r"{bulk_quantity}\,{bulk_rated_ripple_current}",
+    unit="A", symbol=r"I_{C,rat}", source="capacitors in parallel", title="Ripple current rating", tex=r"{bulk_quantity}\,{bulk_rated_ripple_current}"
 )
 def bank_current_rating(bulk_quantity, bulk_rated_ripple_current):
     """Ripple current rating of the bank."""
@@ -272,17 +216,13 @@ def fuse_carries(surge, fuse_carried_overload, fuse_rated_current):
     return surge * fuse_carried_overload * fuse_rated_current + (1 - surge) * 0.75 * fuse_rated_current
 
 
-@source_input.build(
-    unit="A", symbol=r"I_\mathrm{amp}", source="[judgement] ampacity", title="Cable ampacity", tex=r"{cable_area}\,{cable_density}"
-)
+@source_input.build(unit="A", symbol=r"I_\mathrm{amp}", source="[judgement] ampacity", title="Cable ampacity", tex=r"{cable_area}\,{cable_density}")
 def cable_ampacity(cable_area, cable_density):
     """Current that the cable carries for good: the fuse must not be larger."""
     return cable_area * cable_density
 
 
-@source_input.build(
-    unit="credit", symbol="c", source="catalogue", title="Cost", tex=r"{fuse_price}+{bulk_quantity}\,{bulk_price}+{cable_price}"
-)
+@source_input.build(unit="credit", symbol="c", source="catalogue", title="Cost", tex=r"{fuse_price}+{bulk_quantity}\,{bulk_price}+{cable_price}")
 def cost(fuse_price, bulk_quantity, bulk_price, cable_price):
     """Cost of fuse, capacitors and cable."""
     return fuse_price + bulk_quantity * bulk_price + cable_price

@@ -111,28 +111,19 @@ def declare_junction(stage: Stage) -> None:
         source="Joule's law and edges",
         title="Loss of one device",
         tex=r"{switching_loss}+{conduction_loss_25}\,(1+{switch_temperature_coefficient}({junction_temperature}-25\,^\circ\mathrm{C}))",
-        example=(
-            {"switching_loss": 2, "conduction_loss_25": 3, "switch_temperature_coefficient": 0.007, "junction_temperature": 384.15},
-            6.806,
-        ),
+        example=({"switching_loss": 2, "conduction_loss_25": 3, "switch_temperature_coefficient": 0.007, "junction_temperature": 384.15}, 6.806),
     )
     def device_loss(switching_loss, conduction_loss_25, switch_temperature_coefficient, junction_temperature):
         """Loss of one device at its own temperature."""
         return loss_at(junction_temperature, switching_loss, conduction_loss_25, switch_temperature_coefficient)
 
-    @stage.operation(
-        unit="K", symbol=r"\Delta T_j", source="difference", title="Junction rise", tex=r"{junction_temperature}-{ambient_temperature}"
-    )
+    @stage.operation(unit="K", symbol=r"\Delta T_j", source="difference", title="Junction rise", tex=r"{junction_temperature}-{ambient_temperature}")
     def junction_rise(junction_temperature, ambient_temperature):
         """Junction temperature above ambient."""
         return junction_temperature - ambient_temperature
 
     @stage.build(
-        unit="K",
-        symbol=r"\Delta T_\mathrm{max}",
-        source="difference",
-        title="Rise allowed",
-        tex=r"{switch_maximum_temperature}-{ambient_temperature}",
+        unit="K", symbol=r"\Delta T_\mathrm{max}", source="difference", title="Rise allowed", tex=r"{switch_maximum_temperature}-{ambient_temperature}"
     )
     def allowed_rise(switch_maximum_temperature, ambient_temperature):
         """Highest junction temperature above ambient that the part allows."""

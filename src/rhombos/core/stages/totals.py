@@ -30,9 +30,7 @@ def total_loss(losses=every("loss")):
 def efficiency(load_power, source_power):
     """Output over input power; without load it does not apply."""
     return applies(
-        load_power > 0 * load_power,
-        load_power / np.where(source_power > 0 * source_power, source_power, np.nan),
-        "without load there is no efficiency",
+        load_power > 0 * load_power, load_power / np.where(source_power > 0 * source_power, source_power, np.nan), "without load there is no efficiency"
     )
 
 

@@ -17,9 +17,7 @@ IGSE = "Venkatachalam et al., COMPEL 2002 (improved generalised Steinmetz)"
 transformer = Stage("transformer", "Transformer", telling=("primary_turns", "secondary_turns"), caution="link")
 
 
-def _given(
-    name: str, value: float, unit: str, symbol: str, low: float, high: float, sentence: str, title: str = "", judgement: bool = False
-) -> None:
+def _given(name: str, value: float, unit: str, symbol: str, low: float, high: float, sentence: str, title: str = "", judgement: bool = False) -> None:
     def fn() -> float:
         return value
 
@@ -30,60 +28,18 @@ def _given(
 _given("current_density", 4.5e6, "A/m^2", "J", 1e6, 1e7, "Current density of the windings.")
 _given("fill_limit", 0.40, "", "K_u", 0.1, 0.6, "Bare copper over window that the bobbin takes.", "Copper fill limit")
 _given(
-    "insulated_fill_limit",
-    0.55,
-    "",
-    r"K_i",
-    0.2,
-    0.8,
-    "Insulated wire circles over window that the bobbin takes [judgement].",
-    "Insulated fill limit",
-    True,
+    "insulated_fill_limit", 0.55, "", r"K_i", 0.2, 0.8, "Insulated wire circles over window that the bobbin takes [judgement].", "Insulated fill limit", True
 )
 _given("rise_limit", 60.0, "K", r"\Delta T_\mathrm{lim}", 10, 120, "Temperature rise that insulation and neighbours allow.", "Rise limit")
 _given("interfaces", 2.0, "", "p", 1, 6, "Interfaces between primary and secondary: 2 for primary, secondary, primary.")
 _given("insulation_height", 0.15e-3, "m", r"h_\mathrm{ins}", 0, 3e-3, "Insulation between primary and secondary, per interface.")
+_given("loop_inductance", 8e-9, "H", r"L_\mathrm{loop}", 0, 1e-6, "Inductance of the switching loop outside the transformer, seen by the driven winding.")
+_given("ac_allowance", 1.35, "", "k_{ac}", 1, 5, "Alternating over direct resistance assumed while the core is chosen [judgement].", "AC allowance", True)
 _given(
-    "loop_inductance",
-    8e-9,
-    "H",
-    r"L_\mathrm{loop}",
-    0,
-    1e-6,
-    "Inductance of the switching loop outside the transformer, seen by the driven winding.",
+    "insulation_allowance", 1.35, "", "k_i", 1, 3, "Insulated over bare wire area assumed while the core is chosen [judgement].", "Insulation allowance", True
 )
 _given(
-    "ac_allowance",
-    1.35,
-    "",
-    "k_{ac}",
-    1,
-    5,
-    "Alternating over direct resistance assumed while the core is chosen [judgement].",
-    "AC allowance",
-    True,
-)
-_given(
-    "insulation_allowance",
-    1.35,
-    "",
-    "k_i",
-    1,
-    3,
-    "Insulated over bare wire area assumed while the core is chosen [judgement].",
-    "Insulation allowance",
-    True,
-)
-_given(
-    "efficiency_share",
-    0.94,
-    "",
-    r"\eta",
-    0.5,
-    1,
-    "Efficiency assumed in the area product, before losses are solved [judgement].",
-    "Efficiency assumed",
-    True,
+    "efficiency_share", 0.94, "", r"\eta", 0.5, 1, "Efficiency assumed in the area product, before losses are solved [judgement].", "Efficiency assumed", True
 )
 _given("single_winding", 1.0, "", "w_s", 1, 1, "Windings of the secondary.", "Secondary windings")
 
@@ -108,17 +64,12 @@ def volt_seconds(secondary_voltage_needed, needed_ratio, lowest_switching_freque
     title="Turns ratio needed",
     start=18.0,
     tex=r"\max\frac{secondary_voltage_needed}{{driven_voltage}\,{reachable_duty}-{input_power}\,{drive_resistance}/{driven_voltage}}",
-    example=(
-        {"secondary_voltage_needed": 380, "driven_voltage": 22, "reachable_duty": 0.92, "input_power": 900, "drive_resistance": 0.01},
-        19.1616,
-    ),
+    example=({"secondary_voltage_needed": 380, "driven_voltage": 22, "reachable_duty": 0.92, "input_power": 900, "drive_resistance": 0.01}, 19.1616),
 )
 def needed_ratio(secondary_voltage_needed, driven_voltage, reachable_duty, input_power, drive_resistance):
     """Ratio with which the link still reaches its set-point at the worst corner, drops and commutation taken off."""
     volts = driven_voltage * reachable_duty - input_power * drive_resistance / driven_voltage
-    return highest(
-        known(volts > 0 * volts, secondary_voltage_needed / volts, "the drops of {volts} V leave nothing for the transformer", volts=volts)
-    )
+    return highest(known(volts > 0 * volts, secondary_voltage_needed / volts, "the drops of {volts} V leave nothing for the transformer", volts=volts))
 
 
 def table_flux(frequency):
@@ -162,9 +113,7 @@ def flux_limit(switching_frequency, saturation_share, material_saturation_flux):
         4.6202e-8,
     ),
 )
-def needed_area_product(
-    output_power, apparent_power_factor, efficiency_share, fill_limit, flux_limit, current_density, switching_frequency
-):
+def needed_area_product(output_power, apparent_power_factor, efficiency_share, fill_limit, flux_limit, current_density, switching_frequency):
     """Area product A_e·W_a that the apparent power of the windings asks for (lasting load, square wave: K_f = 4)."""
     apparent = highest_lasting(output_power) * (apparent_power_factor / efficiency_share + 1)
     return apparent / (4 * fill_limit * flux_limit * current_density * switching_frequency)
@@ -285,17 +234,13 @@ def primary_turns(volt_seconds, flux_limit, core_effective_area):
     return np.maximum(up(volt_seconds / (2 * flux_limit * core_effective_area)), 1.0)
 
 
-@transformer.build(
-    unit="", symbol="N_s", source=MCL, title="Secondary turns", tex=r"\left\lceil{primary_turns}\,{needed_ratio}\right\rceil", safe="up"
-)
+@transformer.build(unit="", symbol="N_s", source=MCL, title="Secondary turns", tex=r"\left\lceil{primary_turns}\,{needed_ratio}\right\rceil", safe="up")
 def secondary_turns(primary_turns, needed_ratio):
     """Turns of the secondary: the next whole number that reaches the ratio."""
     return up(primary_turns * needed_ratio)
 
 
-@transformer.build(
-    unit="", symbol="N_s/N_p", source="ratio of turns", title="Turns ratio", start=18.25, tex=r"\frac{secondary_turns}{primary_turns}"
-)
+@transformer.build(unit="", symbol="N_s/N_p", source="ratio of turns", title="Turns ratio", start=18.25, tex=r"\frac{secondary_turns}{primary_turns}")
 def turns_ratio(secondary_turns, primary_turns):
     """Secondary over primary turns as wound."""
     return secondary_turns / primary_turns
@@ -307,10 +252,7 @@ def turns_ratio(secondary_turns, primary_turns):
     source="Faraday's law",
     title="Peak flux density",
     tex=r"\frac{{driven_voltage}\,{total_duty}}{4\,{primary_turns}\,{core_effective_area}\,{lowest_switching_frequency}}",
-    example=(
-        {"driven_voltage": 24, "total_duty": 0.85, "primary_turns": 4, "core_effective_area": 2e-4, "lowest_switching_frequency": 40e3},
-        0.159375,
-    ),
+    example=({"driven_voltage": 24, "total_duty": 0.85, "primary_turns": 4, "core_effective_area": 2e-4, "lowest_switching_frequency": 40e3}, 0.159375),
 )
 def peak_flux(driven_voltage, total_duty, primary_turns, core_effective_area, lowest_switching_frequency):
     """Peak flux density at the lowest frequency by tolerance: half of V_p·D/(N·A_e·f), D half the total duty."""
@@ -323,10 +265,7 @@ def peak_flux(driven_voltage, total_duty, primary_turns, core_effective_area, lo
     source="Faraday's law at full duty",
     title="Flux after a load step",
     tex=r"\frac{\max({driven_voltage})\,{duty_limit}}{4\,{primary_turns}\,{core_effective_area}\,{lowest_switching_frequency}}",
-    example=(
-        {"driven_voltage": 29.2, "duty_limit": 0.95, "primary_turns": 4, "core_effective_area": 2e-4, "lowest_switching_frequency": 40e3},
-        0.216719,
-    ),
+    example=({"driven_voltage": 29.2, "duty_limit": 0.95, "primary_turns": 4, "core_effective_area": 2e-4, "lowest_switching_frequency": 40e3}, 0.216719),
 )
 def step_flux(driven_voltage, duty_limit, primary_turns, core_effective_area, lowest_switching_frequency):
     """Flux density at the highest source with full duty, before regulation acts."""
@@ -348,11 +287,7 @@ def skin_depth(switching_frequency):
 
 
 @transformer.build(
-    unit="m^2",
-    symbol=r"A_\mathrm{Cu,p}",
-    source="current density",
-    title="Primary copper",
-    tex=r"\frac{\max({primary_rms_current})}{current_density}",
+    unit="m^2", symbol=r"A_\mathrm{Cu,p}", source="current density", title="Primary copper", tex=r"\frac{\max({primary_rms_current})}{current_density}"
 )
 def primary_copper_area(primary_rms_current, current_density):
     """Copper area of one primary winding, for the lasting current."""
@@ -360,11 +295,7 @@ def primary_copper_area(primary_rms_current, current_density):
 
 
 @transformer.build(
-    unit="m^2",
-    symbol=r"A_\mathrm{Cu,s}",
-    source="current density",
-    title="Secondary copper",
-    tex=r"\frac{\max({secondary_rms_current})}{current_density}",
+    unit="m^2", symbol=r"A_\mathrm{Cu,s}", source="current density", title="Secondary copper", tex=r"\frac{\max({secondary_rms_current})}{current_density}"
 )
 def secondary_copper_area(secondary_rms_current, current_density):
     """Copper area of the secondary, for the lasting current."""

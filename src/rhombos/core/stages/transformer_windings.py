@@ -38,9 +38,7 @@ def declare_winding(stage: Stage, side: str, windings: str) -> None:
     turns, strands, d, di = f"{side}_turns", f"{side}_strands", f"{side}_strand_diameter", f"{side}_strand_insulated_diameter"
     area, current = f"{side}_copper_area", f"{side}_rms_current"
 
-    def define(
-        name: str, names: tuple[str, ...], fn: Callable[..., Any], sentence: str, *, operation: bool = False, **options: Any
-    ) -> None:
+    def define(name: str, names: tuple[str, ...], fn: Callable[..., Any], sentence: str, *, operation: bool = False, **options: Any) -> None:
         formula = with_names(fn, *names)
         formula.__name__, formula.__doc__ = f"{side}_{name}", sentence
         (stage.operation if operation else stage.build)(**options)(formula)
@@ -118,14 +116,7 @@ def declare_winding(stage: Stage, side: str, windings: str) -> None:
         empirical=True,
         tex=rf"\frac{{\sum_n F(\xi\sqrt n)I_n^2}}{{\sum_n I_n^2}},\;\xi={{{side}_layer_thickness}},\;m={{{side}_layers}},\;{{effective_duty}},\;{{turn_off_time}}\,{{switching_frequency}},\;w={{{windings}}}",
         example=(
-            {
-                f"{side}_layer_thickness": 0.05,
-                f"{side}_layers": 1,
-                "effective_duty": 0.8,
-                "turn_off_time": 40e-9,
-                "switching_frequency": 40e3,
-                windings: 1,
-            },
+            {f"{side}_layer_thickness": 0.05, f"{side}_layers": 1, "effective_duty": 0.8, "turn_off_time": 40e-9, "switching_frequency": 40e3, windings: 1},
             1.0,
         ),
     )

@@ -63,9 +63,7 @@ def upgrade() -> None:
             **TABLE,
         )
     if "facts" not in here:
-        op.create_table(
-            "facts", sa.Column("name", sa.String(80), primary_key=True), sa.Column("value", sa.String(200), nullable=False), **TABLE
-        )
+        op.create_table("facts", sa.Column("name", sa.String(80), primary_key=True), sa.Column("value", sa.String(200), nullable=False), **TABLE)
 
 
 def downgrade() -> None:
