@@ -11,6 +11,7 @@ import pytest
 
 from rhombos.catalogue.loader import load
 from rhombos.core.graph.declare import Figure, Stage
+from rhombos.core.graph.errors import WiringError
 from rhombos.core.graph.model import Model
 from rhombos.core.graph.numeric import context
 from rhombos.core.graph.sheet import Sheet
@@ -162,7 +163,7 @@ def test_every_check_can_fail_and_says_what_to_do(sheets):
 def _resolves(sheet: Sheet, place: Any, name: str) -> bool:
     try:
         sheet.wiring.resolve(place, name)
-    except Exception:
+    except WiringError:
         return False
     return True
 

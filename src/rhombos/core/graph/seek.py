@@ -7,7 +7,7 @@ from typing import Any
 import numpy as np
 
 from rhombos.core.graph.corners import STANDARD, Corner, CornerSet
-from rhombos.core.graph.errors import InputError
+from rhombos.core.graph.errors import InputError, WiringError
 from rhombos.core.graph.inputs import Inputs
 from rhombos.core.graph.model import Model
 from rhombos.core.graph.numeric import Values
@@ -203,7 +203,7 @@ def _try(model: Model, sheet: Sheet, row: int, figure: str, to: str, reach: floa
     place = sheet.wiring.lineup.place(sheet.wiring.checks[row].place)
     try:
         index = sheet.wiring.resolve(place, figure)
-    except Exception:  # noqa: BLE001 - a remedy of a shared template may name what this line-up has not
+    except WiringError:  # a remedy of a shared template may name what this line-up has not
         return None
     node = sheet.wiring.nodes[index]
     if index in sheet.pinned and node.figure.kind != "given":

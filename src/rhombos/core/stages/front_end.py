@@ -166,6 +166,7 @@ def _declare_heat(stage: Stage) -> None:
         source="Joule's law",
         title="Conduction loss of one device at 25 °C",
         tex=r"\left(\frac{switch_rms_current}{switch_quantity}\right)^2{switch_on_resistance}",
+        example=({"switch_rms_current": 30, "switch_quantity": 2, "switch_on_resistance": 0.004}, 0.9),
     )
     def conduction_loss_25(switch_rms_current, switch_quantity, switch_on_resistance):
         """Conduction loss that one device would have at 25 °C."""

@@ -127,11 +127,10 @@ def node_peak_voltage(
 ):
     """Peak of the bridge's fundamental: output, drop of the choke, relief by the capacitors."""
     omega = 2 * np.pi * output_frequency
-    apparent = np.sqrt(output_power**2 + output_reactive_power**2)
-    # Without any power the angle does not matter: the current is zero.
-    share = np.where(apparent > 0 * apparent, output_reactive_power / np.where(apparent > 0 * apparent, apparent, 1.0 + 0 * output_reactive_power), 0.0)
+    # The angle of nothing is zero here, and the current is zero with it.
+    angle = np.arctan2(output_reactive_power, output_power)
     current = output_apparent_power / wanted_voltage
-    along, across = current * np.sqrt(np.maximum(1 - share**2, 0)), current * share
+    along, across = current * np.cos(angle), current * np.sin(angle)
     real = (
         wanted_voltage * (1 - omega**2 * filter_inductance * (filter_capacitance + damping_capacitance))
         + choke_resistance * along
@@ -177,6 +176,7 @@ def damping_loss(
     title="Loss",
     start=4.0,
     tex=r"{choke_rms_current}^2{choke_resistance}+{choke_ripple_loss}+{damping_loss}",
+    example=({"choke_rms_current": 4, "choke_resistance": 0.2, "choke_ripple_loss": 1.2, "damping_loss": 3}, 7.4),
 )
 def loss(choke_rms_current, choke_resistance, choke_ripple_loss, damping_loss):
     """Loss of choke and damping."""
@@ -213,7 +213,7 @@ def mass(capacitor_mass, damper_quantity, damper_mass, choke_mass):
     return capacitor_mass + damper_quantity * damper_mass + choke_mass
 
 
-@output_filter.build(unit="", symbol="n", source="count", title="Parts", tex=r"{damper_quantity}+3")
+@output_filter.build(unit="", symbol="n", source="count", title="Parts", tex=r"{damper_quantity}+3", example=({"damper_quantity": 2}, 5))
 def part_count(damper_quantity):
     """Choke, capacitor, damping resistor, damping capacitors."""
     return damper_quantity + 3

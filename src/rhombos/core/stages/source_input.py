@@ -234,7 +234,7 @@ def mass(fuse_mass, bulk_quantity, bulk_mass):
     return fuse_mass + bulk_quantity * bulk_mass
 
 
-@source_input.build(unit="", symbol="n", source="count", title="Parts", tex=r"{bulk_quantity}+2")
+@source_input.build(unit="", symbol="n", source="count", title="Parts", tex=r"{bulk_quantity}+2", example=({"bulk_quantity": 6}, 8))
 def part_count(bulk_quantity):
     """Capacitors, fuse and cable."""
     return bulk_quantity + 2

@@ -119,7 +119,14 @@ def leakage_inductance(primary_turns, core_mean_turn_length, core_winding_breadt
     )
 
 
-@transformer.build(unit="H", symbol="L_m", source="inductance factor", title="Magnetising inductance", tex=r"{primary_turns}^2{core_inductance_factor}")
+@transformer.build(
+    unit="H",
+    symbol="L_m",
+    source="inductance factor",
+    title="Magnetising inductance",
+    tex=r"{primary_turns}^2{core_inductance_factor}",
+    example=({"primary_turns": 4, "core_inductance_factor": 4e-6}, 64e-6),
+)
 def magnetising_inductance(primary_turns, core_inductance_factor):
     """Magnetising inductance of one driven winding."""
     return primary_turns**2 * core_inductance_factor
