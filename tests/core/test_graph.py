@@ -218,7 +218,7 @@ def test_a_pinned_part_stays_whatever_the_needs_say():
 def test_builds_that_alternate_are_named():
     stages = toy_stages()
 
-    @stages.wire.build(unit="", symbol="a", start=1.0, tex=r"3-{flop}", source="made to alternate")
+    @stages.wire.build(unit="", symbol="a", start=1.0, decided=True, tex=r"3-{flop}", source="made to alternate")
     def flip(flop):
         """Alternates with the other."""
         return 3 - flop

@@ -56,7 +56,7 @@ ALIASES: dict[str, dict[str, float]] = {
 }
 _PREFIX = {"p": 1e-12, "n": 1e-9, "u": 1e-6, "µ": 1e-6, "m": 1e-3, "k": 1e3, "K": 1e3, "M": 1e6, "G": 1e9, "R": 1.0, "r": 1.0}
 _INFIX = re.compile(r"^([+-]?\d+)([pnuµmkKMGRr])(\d+)$")
-_NUMBER = re.compile(r"^([+-]?(?:\d+(?:[.,]\d*)?|[.,]\d+)(?:[eE][+-]?\d+)?)\s*(.*)$")
+_NUMBER = re.compile(r"^([+-]?(?:\d[\d.,]*|[.,]\d+)(?:[eE][+-]?\d+)?)\s*(.*)$")
 
 
 def parse(typed: str, unit: str) -> float:
@@ -100,7 +100,10 @@ def _decimal(typed: str, text: str, expected: str) -> float:
         if "." in text or (len(digits) == 3 and text.split(",")[0].lstrip("+-") not in ("", "0")):
             raise QuantityError(typed, expected, "the comma may mean a decimal or thousands: type a point, or no comma")
         text = text.replace(",", ".")
-    return float(text)
+    try:
+        return float(text)
+    except ValueError:
+        raise QuantityError(typed, expected, f"{text!r} is not one number") from None
 
 
 def _temperature(typed: str, number: float, rest: str, expected: str) -> float:

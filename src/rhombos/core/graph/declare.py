@@ -62,6 +62,7 @@ class Figure:
     high: float | None = None
     default: float | str | None = None
     safe: Literal["up", "down"] | None = None
+    decided: bool = False
     valid: Mapping[str, tuple[float, float]] = field(default_factory=dict)
     empirical: bool = False
     example: Example | None = None
@@ -244,6 +245,7 @@ class Stage:
     def _formula(self, kind: Kind, options: dict[str, Any]) -> Callable[[Callable[..., Any]], Callable[..., Any]]:
         def declare(fn: Callable[..., Any]) -> Callable[..., Any]:
             example = options.pop("example", None)
+            options.setdefault("decided", kind == "build" and options.get("safe") is not None)
             if isinstance(example, tuple):
                 example = Example(*example)
             options.setdefault("title", _title(fn.__name__))
@@ -254,7 +256,11 @@ class Stage:
         return declare
 
     def build(self, **options: Any) -> Callable[[Callable[..., Any]], Callable[..., Any]]:
-        """Declare a build figure (one value): unit, tex, source and optionally symbol, start, safe, example, valid."""
+        """Declare a build figure (one value): unit, tex, source and optionally symbol, start, safe, example, valid.
+
+        With a safe side, or `decided=True`, it is a decision (turns, a resistor, a level): a held sheet keeps it. Other
+        build figures follow from decisions and from the highest and lowest of the corners, held or not.
+        """
         return self._formula("build", options)
 
     def operation(self, **options: Any) -> Callable[[Callable[..., Any]], Callable[..., Any]]:

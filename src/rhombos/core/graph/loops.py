@@ -35,7 +35,7 @@ def iterate(values: list[Any], steps: Sequence[Step], tears: Sequence[int], tole
         guess = _stack(before, image.shape[1:])
         size = np.abs(image)
         gap = np.abs(image - guess)
-        open_ = ~((gap <= tolerance * size).all(axis=0))
+        open_ = ~((gap <= tolerance * size).all(axis=0) & np.isfinite(size).all(axis=0))
         if not open_.any():
             for k, tear in enumerate(tears):
                 values[tear] = image[k]

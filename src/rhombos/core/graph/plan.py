@@ -2,6 +2,7 @@
 
 from dataclasses import dataclass
 
+from rhombos.core.graph.declare import Figure
 from rhombos.core.graph.errors import WiringError
 from rhombos.core.graph.wiring import Wiring
 
@@ -14,11 +15,16 @@ class Item:
     tears: tuple[int, ...] = ()
 
 
+def follows(figure: Figure) -> bool:
+    """Whether a figure follows from decisions: it is computed in a held sheet too."""
+    return figure.kind in ("operation", "collected") or (figure.kind == "build" and not figure.decided)
+
+
 class Plan:
     """The order of computation for one wiring and one set of pinned figures.
 
     `order` runs through all that is computed, builds included, reading starting values where a loop closes;
-    `items` is the held solve: operation figures only, loops gathered (strongly connected components).
+    `items` is the held solve: what follows from decisions, loops gathered (strongly connected components).
     """
 
     def __init__(self, wiring: Wiring, pinned: frozenset[int]) -> None:
@@ -31,7 +37,7 @@ class Plan:
         self.starts = frozenset(i for i in looped if wiring.nodes[i].figure.start is not None)
         self.order = self._topological()
         position = {i: k for k, i in enumerate(self.order)}
-        operations = [i for i in self.order if wiring.nodes[i].figure.kind in ("operation", "collected") and i not in pinned]
+        operations = [i for i in self.order if follows(wiring.nodes[i].figure) and i not in pinned]
         inside = set(operations)
         held_args = [tuple(a for a in self.args[i] if a in inside) if i in inside else () for i in everything]
         self.items: list[Item] = []
@@ -62,7 +68,7 @@ class Plan:
             for i in self.order
             if i in loose and self.kinds[i] in ("build", "pick", "operation", "collected") and (i not in self.pinned or self.kinds[i] == "pick")
         ]
-        self.read_by_operation = {a for i in operations for a in self.args[i] if self.kinds[a] == "build"}
+        self.decided = {n.index for n in nodes if n.figure.decided}
         self.items_after_build = [item for item in self.items if item.tears or any(i in loose for i in item.nodes)]
 
     def _loop(self, nodes: tuple[int, ...], args: list[tuple[int, ...]]) -> Item:

@@ -106,7 +106,7 @@ class Sheet:
             seen.add(node)
             for cause in self.causes.get(node, []):
                 if _at(cause.where, corner):
-                    return cause.sentence.format(**{k: f"{float(_at(np.asarray(v, dtype=float), corner)):.4g}" for k, v in cause.numbers.items()})
+                    return cause.sentence.format(**{k: _word(float(_at(np.asarray(v, dtype=float), corner))) for k, v in cause.numbers.items()})
             queue.extend(a for a in self.wiring.nodes[node].args if a in self.masks)
         node_key = self.wiring.nodes[index].key
         return f"{node_key} has no value here: its formula is not a number for these inputs"
@@ -142,6 +142,10 @@ class Sheet:
             if check.key == key:
                 return row, check
         raise KeyError(key)
+
+
+def _word(number: float) -> str:
+    return f"{number:.4g}" if np.isfinite(number) else "more than can be computed"
 
 
 def _at(values: NDArray[Any], corner: int) -> Any:

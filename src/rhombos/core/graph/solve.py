@@ -74,8 +74,7 @@ class Run:
     def _decide(self) -> None:
         """The outer passes. The first runs on starting values; each later one from a converged operation.
 
-        The build rests when no build figure that operation reads has changed: what else was decided in that pass
-        was decided from the converged operation already.
+        The build rests when no decision has changed.
         """
         self.outer = 1
         context.iterating = True
@@ -83,7 +82,7 @@ class Run:
             if index not in self.pinned or index in self.part_pins:
                 self._evaluate(index)
         context.iterating = False
-        self._converge(self.plan.after_loops, ROUGH[0])
+        self._converge(self.plan.items_after_build, ROUGH[0])
         last: list[int] = []
         while self.outer < MOST_OUTER_PASSES:
             self.outer += 1
@@ -96,35 +95,26 @@ class Run:
         self.alternating = tuple(self.wiring.nodes[i].key for i in last)
 
     def _redecide(self) -> list[int]:
-        """Decide every build figure anew, in line-up order; operation behind a changed one follows at once.
-
-        Returns the changed figures that operation reads.
-        """
+        """Decide anew, in line-up order; what follows from a changed decision is computed at once. Returns what changed."""
         changed: list[int] = []
-        moved = False
-        kinds, read = self.plan.kinds, self.plan.read_by_operation
+        kinds, decided = self.plan.kinds, self.plan.decided
         values, picks = self.values, self.picks
         for index in self.plan.moving:
-            kind = kinds[index]
-            if kind == "build":
+            if index in decided:
                 before = values[index]
                 self._evaluate(index)
                 if self.outer >= SAFE_SIDE_FROM:
                     self._towards_safe_side(index, before)
-                after = values[index]
-                if _same(before, after):
+                if _same(before, values[index]):
                     values[index] = before
                 else:
-                    moved = True
-                    if index in read:
-                        changed.append(index)
-            elif kind == "pick":
+                    changed.append(index)
+            elif kinds[index] == "pick":
                 chosen = picks[index].chosen
                 self._evaluate(index)
                 if not np.array_equal(chosen, picks[index].chosen):
-                    moved = True
                     changed.append(index)
-            elif moved:
+            elif changed:
                 self._evaluate(index)
         return changed
 
@@ -156,6 +146,8 @@ class Run:
             self.inner = max(self.inner, passes)
             tears = {t: self.values[t] for t in item.tears}
             for index, failure in failed.items():
+                # What the figure itself says of the state it ran into comes first, then that it ran.
+                self._evaluate(index)
                 self._fail_loop(index, *failure)
             for index in item.nodes:
                 if index in failed:

@@ -45,6 +45,7 @@ def control_power() -> float:
     tex=r"\mathrm{E96}\!\left(\frac{1.1}{2\,{timing_capacitor}\,{wanted_frequency}}\right)",
     source=FAMILY_B,
     example=({"timing_capacitor": 1e-9, "wanted_frequency": 40e3}, 13.7e3),
+    decided=True,
 )
 def timing_resistor(timing_capacitor, wanted_frequency):
     """Timing resistor, nearest preferred value."""

@@ -96,6 +96,7 @@ def damping_capacitance(damper_quantity, damper_capacitance):
     title="Damping resistor",
     tex=r"\mathrm{E12}\left(\sqrt{{filter_inductance}/{filter_capacitance}}\right)",
     example=({"filter_inductance": 1.5e-3, "filter_capacitance": 1.5e-6}, 33),
+    decided=True,
 )
 def damping_resistor(filter_inductance, filter_capacitance):
     """Damping resistor, near the filter's characteristic impedance."""

@@ -33,6 +33,7 @@ def drive_delay() -> float:
     title="Trip level",
     start=14.0,
     tex=r"{trip_factor}\max({choke_peak_current})",
+    decided=True,
 )
 def output_trip_level(trip_factor, choke_peak_current):
     """Level at which the electronic trip acts: above the highest working peak at surge."""

@@ -154,17 +154,23 @@ def choke_rms_current(link_current, choke_ripple):
     return np.sqrt(link_current**2 + choke_ripple**2 / 12)
 
 
+@rectifier.build(unit="A", symbol=r"\Delta I_\mathrm{rat}", source=EM, title="Highest choke ripple", decided=True, tex=r"\max({choke_ripple})")
+def rated_choke_ripple(choke_ripple):
+    """Highest ripple over the corners: the choke is chosen for it, and its core loss is given at it."""
+    return highest(choke_ripple)
+
+
 @rectifier.build(
     unit="A",
     symbol=r"I_\mathrm{link,min}",
     source=EM,
     title="Boundary of the choke",
-    tex=r"\frac{\max({choke_ripple})}{2}",
-    example=({"choke_ripple": 1.0}, 0.5),
+    tex=r"\frac{rated_choke_ripple}{2}",
+    example=({"rated_choke_ripple": 1.0}, 0.5),
 )
-def boundary_current(choke_ripple):
+def boundary_current(rated_choke_ripple):
     """Link current below which the choke current stops between pulses."""
-    return highest(choke_ripple) / 2
+    return rated_choke_ripple / 2
 
 
 @rectifier.pick("diode", "rectifier", RECTIFIER, title="Diode", pieces=4, source=EM)
@@ -222,7 +228,7 @@ def allowed_recovery_time(switching_frequency):
     start=10.0,
     source="conduction of two diodes, recovery of four, choke",
     title="Loss",
-    tex=r"2\,{diode_forward_voltage}{link_current}+4\,{diode_recovery_charge}\,{secondary_amplitude}\,{switching_frequency}\,{conducting}+{choke_rms_current}^2{choke_resistance}+{choke_core_loss}\left(\frac{choke_ripple}{\max({choke_ripple})}\right)^2",
+    tex=r"2\,{diode_forward_voltage}{link_current}+4\,{diode_recovery_charge}\,{secondary_amplitude}\,{switching_frequency}\,{conducting}+{choke_rms_current}^2{choke_resistance}+{choke_core_loss}\left(\frac{choke_ripple}{rated_choke_ripple}\right)^2",
     example=(
         {
             "diode_forward_voltage": 1.2,
@@ -234,7 +240,7 @@ def allowed_recovery_time(switching_frequency):
             "choke_rms_current": 2.32,
             "choke_resistance": 0.35,
             "choke_core_loss": 0.8,
-            "choke_ripple": 1,
+            "choke_ripple": 1, "rated_choke_ripple": 1,
         },
         9.6118,
     ),
@@ -250,10 +256,11 @@ def loss(
     choke_resistance,
     choke_core_loss,
     choke_ripple,
+    rated_choke_ripple,
 ):
     """Loss of the diodes and of the averaging choke (its core loss a given, scaled with the square of the ripple)."""
     diodes = 2 * diode_forward_voltage * link_current + 4 * diode_recovery_charge * secondary_amplitude * switching_frequency * conducting
-    return diodes + choke_rms_current**2 * choke_resistance + choke_core_loss * (choke_ripple / highest(choke_ripple)) ** 2
+    return diodes + choke_rms_current**2 * choke_resistance + choke_core_loss * (choke_ripple / rated_choke_ripple) ** 2
 
 
 @rectifier.operation(

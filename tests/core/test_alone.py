@@ -1,0 +1,138 @@
+"""A stage alone, and the questions that follow from the graph, on the real line-ups."""
+
+import numpy as np
+import pytest
+
+from rhombos.core.alone import AloneError, inputs_alone, ports, work_alone
+from rhombos.core.graph.inputs import Inputs
+from rhombos.core.graph.seek import efficiency_curves, goal_seek, remedies, sensitivity, source_curves
+from rhombos.core.graph.why import why
+from rhombos.core.lineups import STAGES, lineup
+from rhombos.core.parts.winding_card import winding_card
+from rhombos.core.units import QuantityError
+from rhombos.demo import tern_islet
+
+
+@pytest.fixture(scope="module", name="solved")
+def _solved():
+    design = tern_islet.second()
+    model = design.model()
+    return model, design.inputs(), model.solve(design.inputs())
+
+
+def test_just_a_bootstrap_capacitor():
+    worked = work_alone(
+        "bootstrap.bootstrap_capacitor", {"switch_gate_charge": "60n", "switch_quantity": "1", "gate_frequency": "20k", "gate_on_voltage": "12"}
+    )
+    charge = 60e-9 + 5e-9 + (300e-6 + 11 / 10e3) * 50e-6 + 10e-9
+    assert worked.values == [pytest.approx(470e-9)]
+    assert 1.6 * 2 * charge / (12 - 1 - 0.3 - 9.7) <= 470e-9
+    assert not worked.missing
+
+
+def test_what_is_missing_is_said_with_its_unit():
+    worked = work_alone("precharge.precharge_time", {"highest_source_voltage": "29.2"})
+    assert list(worked.missing) == ["bank_capacitance"]
+    assert "[F]" in worked.missing["bank_capacitance"]
+
+
+def test_an_intermediate_figure_counts_as_a_pin_and_a_comma_separates_corners():
+    worked = work_alone("precharge.precharge_time", {"time_constant": "0.1, 0.2"})
+    np.testing.assert_allclose(worked.values, [0.29957, 0.59915], rtol=1e-4)
+
+
+@pytest.mark.parametrize(
+    ("figure", "values", "match"),
+    [
+        ("nothing.x", {}, "no stage"),
+        ("battery.nothing", {}, "has no figure"),
+        ("precharge.time_constant", {"precharge_resistor": "1", "bank_capacitance": "1m", "colour": "2"}, "does not hang on colour"),
+        ("battery.terminal_voltage", {"output_power": "1e6", "cable_resistance": "1m", "source_level": "1"}, "cannot deliver"),
+    ],
+)
+def test_mistakes_alone_are_named(figure, values, match):
+    with pytest.raises(AloneError, match=match):
+        work_alone(figure, values)
+    with pytest.raises(QuantityError):
+        work_alone("precharge.time_constant", {"precharge_resistor": "many", "bank_capacitance": "1m"})
+
+
+@pytest.mark.parametrize("name", [n for n in STAGES if n != "totals"])
+def test_every_stage_lists_what_it_reads_alone(name):
+    rows = inputs_alone(STAGES[name])
+    assert {r["name"] for r in rows if r["kind"] == "port"} == set(ports(STAGES[name]))
+    assert all(r["kind"] != "port" or r["name"] not in STAGES[name].figures for r in rows)
+
+
+def test_why_walks_from_every_figure_without_a_gap(solved):
+    model, _, sheet = solved
+    for node in model.wiring.nodes:
+        if node.place == "corner" or node.figure.kind == "pick":
+            continue
+        answer = why(sheet, node.key, "nominal_full")
+        for neighbour in (*answer.comes_from, *answer.carries_on_to):
+            assert neighbour.key in model.wiring.index
+        assert "{" + "x}" not in answer.numbers
+        assert answer.numbers.count("{") == answer.numbers.count("}")
+
+
+def test_a_pinned_figure_shows_its_own_formula_beside_it(solved):
+    _, _, sheet = solved
+    answer = why(sheet, "transformer.primary_turns", "nominal_full")
+    assert answer.pinned
+    assert answer.value == 3
+    assert float(answer.computed) > 3
+    assert answer.reason == "bobbin takes 3 layers of foil"
+
+
+def test_remedies_reach_hold_when_they_are_applied(solved):
+    model, inputs, sheet = solved
+    found = remedies(model, sheet)
+    assert {r.check for r in found} >= {"transformer.flux"}
+    for remedy in found:
+        moved = inputs.with_given(remedy.key, remedy.after) if remedy.kind == "given" else inputs.with_pin(remedy.key, remedy.after)
+        row, _ = sheet.check(remedy.check)
+        assert model.solve(moved).judge().code[row].min() == 3, remedy
+        assert remedy.before != remedy.after
+
+
+def test_sensitivity_of_flux_to_turns_and_frequency(solved):
+    model, _, sheet = solved
+    bars = {b.key: b for b in sensitivity(model, sheet, "transformer.step_flux", "nominal_full", most=30)}
+    assert bars["battery.cells"].held_up == pytest.approx(0.1, abs=0.02)
+    assert all(b.held_up is None or np.isfinite(b.held_up) for b in bars.values())
+
+
+def test_goal_seek_on_the_real_line(solved):
+    model, inputs, _ = solved
+    found = goal_seek(model, inputs, "precharge.precharge_time", "nominal_full", 0.5, "precharge.closing_fraction")
+    assert found.exact
+    again = model.solve(inputs.with_given("precharge.closing_fraction", found.value))
+    assert again.value("precharge.precharge_time")[0] == pytest.approx(0.5, rel=1e-4)
+
+
+def test_held_curves_pass_through_the_corners(solved):
+    model, _, sheet = solved
+    curve = efficiency_curves(model, sheet, count=22)
+    at = int(np.argmin(np.abs(np.array(curve.points) - 1.0)))
+    assert curve.points[at] == pytest.approx(1.0)
+    for name, corner in (("lowest battery", "lowest_full"), ("nominal battery", "nominal_full"), ("highest battery", "highest_full")):
+        assert curve.series[name][at] == pytest.approx(sheet.at("totals.efficiency", corner), rel=1e-6)
+    duty = source_curves(model, sheet, ["front.total_duty"])
+    assert duty.points[0] == pytest.approx(sheet.at("battery.terminal_voltage", "lowest_full"), rel=1e-6)
+    assert np.all(np.diff(duty.series["front.total_duty"]) < 0), "a higher battery asks for less duty"
+
+
+def test_the_winding_card_agrees_with_the_sheet(solved):
+    _, _, sheet = solved
+    card = winding_card(sheet)
+    assert card["order"][0]["turns"] == sheet.value("transformer.primary_turns")[0] == 3
+    assert card["expected"]["ratio"] == pytest.approx(card["order"][1]["turns"] / 3)
+    assert card["expected"]["primary_resistance_cold"] < sheet.value("transformer.primary_dc_resistance")[0]
+
+
+def test_a_lineup_that_is_not_there_is_named():
+    with pytest.raises(KeyError, match="no line-up 'perpetual'"):
+        lineup("perpetual")
+    with pytest.raises(Exception, match="no choice"):
+        tern_islet.first().model().solve(Inputs(choices={"battery.flavour": "salt"}))

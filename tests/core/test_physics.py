@@ -1,0 +1,170 @@
+"""Physics of single stages against independent routes, and laws that whole sheets obey."""
+
+import numpy as np
+import pytest
+from hypothesis import HealthCheck, given, settings
+from hypothesis import strategies as st
+from scipy.integrate import quad, solve_ivp
+from scipy.optimize import brentq
+
+from rhombos.core.graph.inputs import Inputs
+from rhombos.core.lineups import STAGES, TITLES
+from rhombos.core.magnetics.winding import dowell, pulse_factor
+from rhombos.core.stages.heat import junction, loss_at, settle
+from rhombos.core.stages.transformer_turns import table_flux
+from rhombos.demo import tern_islet
+
+
+def fn(stage: str, figure: str):
+    return STAGES[stage].figures[figure].fn
+
+
+@given(xi=st.floats(0.05, 6), m=st.integers(1, 8))
+def test_dowell_is_the_mean_of_the_layer_impedances(xi, m):
+    """Real part of Dowell's complex form: M + (m² − 1)·D/3 with M = α·coth α, D = 2·α·tanh(α/2), α = (1 + j)·ξ."""
+    alpha = (1 + 1j) * xi
+    expected = (alpha / np.tanh(alpha) + (m**2 - 1) / 3 * 2 * alpha * np.tanh(alpha / 2)).real
+    assert float(dowell(xi, m)) == pytest.approx(expected, rel=1e-9)
+
+
+@pytest.mark.parametrize("alternating", [0.0, 1.0])
+def test_pulse_factor_is_one_for_thin_wire_and_a_numeric_sum_for_thick(alternating):
+    assert float(pulse_factor(0.01, 1.0, 0.4, 0.001, alternating)) == pytest.approx(1.0, abs=1e-3)
+    xi, m, d, e = 0.8, 3.0, 0.35, 0.004
+    n = np.arange(1, 41)
+    ramp = np.sinc(n * e)
+    if alternating:
+        amplitude = np.where(n % 2 == 1, 4 / (n * np.pi) * np.sin(n * np.pi * d), 0) * ramp
+        mean, rms2 = 0.0, 2 * d
+    else:
+        amplitude = 2 / (n * np.pi) * np.sin(n * np.pi * d) * ramp
+        mean, rms2 = d, d
+    power = amplitude**2 / 2
+    tail = rms2 - mean**2 - power.sum()
+    factors = np.array([float(dowell(xi * np.sqrt(k), m)) for k in n])
+    assert float(pulse_factor(xi, m, d, e, alternating)) == pytest.approx((mean**2 + (power * factors).sum() + tail * factors[-1]) / rms2, rel=1e-9)
+
+
+@given(alpha=st.floats(1.1, 2.0), beta=st.floats(2.0, 3.0))
+@settings(max_examples=20)
+def test_improved_steinmetz_returns_steinmetz_for_a_sine(alpha, beta):
+    """k_i·ΔB^(β−α)·(1/T)·∫|dB/dt|^α dt over a sine must be k·f^α·B^β."""
+    k, f, b = 2.0, 40e3, 0.1
+    k_i = float(fn("transformer", "improved_coefficient")(k, alpha, beta))
+    integral = quad(lambda t: abs(2 * np.pi * f * b * np.cos(2 * np.pi * f * t)) ** alpha, 0, 1 / f, limit=200, points=[0.25 / f, 0.75 / f])[0] * f
+    assert k_i * (2 * b) ** (beta - alpha) * integral == pytest.approx(k * f**alpha * b**beta, rel=1e-4)
+
+
+@given(c=st.floats(1e-4, 2e-2), ind=st.floats(2e-7, 2e-5), r=st.floats(1e-3, 0.5))
+@settings(max_examples=30, deadline=None)
+def test_closing_current_is_the_peak_of_the_circuit(c, ind, r):
+    ours = float(fn("precharge", "closing_current")(1.5, c, ind, r))
+    scale = max(np.sqrt(ind * c), ind / r, 1e-9)
+    solved = solve_ivp(
+        lambda _, y: [(1.5 - r * y[0] - y[1]) / ind, y[0] / c], (0, 12 * scale), [0, 0], method="LSODA", rtol=1e-9, atol=1e-12, max_step=scale / 100
+    )
+    assert ours == pytest.approx(solved.y[0].max(), rel=2e-3)
+
+
+@pytest.mark.parametrize(("fraction", "constants"), [(0.80, 1.61), (0.90, 2.30), (0.95, 3.00), (0.97, 3.51), (0.99, 4.61)])
+def test_precharge_times_are_those_of_the_table(fraction, constants):
+    assert float(fn("precharge", "precharge_time")(1.0, fraction)) == pytest.approx(constants, abs=0.01)
+
+
+@given(ambient=st.floats(250, 330), r=st.floats(0.1, 5), fixed=st.floats(0, 20), conduction=st.floats(0, 10), a=st.floats(0.001, 0.012))
+def test_junction_temperature_is_what_iteration_finds_where_iteration_ends(ambient, r, fixed, conduction, a):
+    if r * conduction * a > 0.9:
+        return
+    t = ambient
+    for _ in range(4000):
+        t = ambient + r * loss_at(t, fixed, conduction, a)
+    assert float(settle(ambient, r, fixed, conduction, a)) == pytest.approx(t, rel=1e-6)
+
+
+def test_thermal_runaway_has_no_temperature():
+    value = junction(np.array([300.0]), 0.0, 1.0, 0.0, 0.5, 5.0, 100.0, 4.0, 1.0, np.array([10.0]), 0.01)
+    assert np.isnan(value).all()
+    assert np.isfinite(junction(np.array([300.0]), 0.0, 1.0, 0.0, 0.5, 0.5, 100.0, 4.0, 1.0, np.array([2.0]), 0.01)).all()
+
+
+def test_a_surge_warms_the_junction_like_the_differential_equation_of_the_sink():
+    """Sink of capacity C at its old temperature, the surge's loss less the old flow: 4.4's simple form."""
+    before, surge_loss, t, c, r_own, r_sink, n = 4.0, 10.0, 2.0, 150.0, 1.0, 1.5, 2.0
+    value = float(junction(300.0, 1.0, before, t, r_own, r_sink, c, n, surge_loss, 0.0, 0.005))
+    solved = solve_ivp(lambda _, s: [n * (surge_loss - before) / c], (0, t), [300 + n * before * r_sink])
+    assert value == pytest.approx(solved.y[0, -1] + surge_loss * r_own, rel=1e-9)
+
+
+@pytest.mark.parametrize(("frequency", "flux"), [(20e3, 0.20), (25e3, 0.20), (50e3, 0.16), (100e3, 0.10), (200e3, 0.0625)])
+def test_flux_table(frequency, flux):
+    assert float(table_flux(frequency)) == pytest.approx(flux, rel=1e-6)
+
+
+@given(duty=st.floats(0.05, 0.95))
+def test_discontinuous_duty_meets_the_continuous_one_at_the_boundary(duty):
+    """At I = ΔI/2 both laws give the same duty: the buck's boundary."""
+    link, ratio, ind, f = 380.0, 19.0, 1.5e-3, 40e3
+    volts = link / (ratio * duty)
+    boundary = link * (1 - duty) / (2 * f * ind) / 2
+    assert float(fn("push_pull", "discontinuous_duty")(ind, f, boundary, link, ratio, volts)) == pytest.approx(duty, rel=1e-9)
+
+
+def test_regulation_floor_is_where_the_ratio_is_just_enough():
+    d, f, leak, p, r, need, ratio = 0.95, 40e3, 50e-9, 900.0, 0.01, 380.0, 19.0
+
+    def gap(v: float) -> float:
+        return v * float(fn("push_pull", "reachable_duty")(d, f, leak, p, v)) - p * r / v - need / ratio
+
+    assert float(fn("transformer", "regulation_floor")(d, f, leak, p, r, need, ratio)) == pytest.approx(brentq(gap, 10, 60), rel=1e-9)
+
+
+@pytest.mark.parametrize("id", list(TITLES))
+@given(watts=st.floats(20, 420), cells=st.sampled_from([7, 8, 9]), length=st.floats(0.2, 2))
+@settings(max_examples=12, deadline=None, suppress_health_check=[HealthCheck.too_slow])
+def test_power_balances_over_the_whole_line(id, watts, cells, length):
+    """What the battery gives is what the loads take and the stages lose, at every corner: no P/η anywhere."""
+    design = tern_islet.first().model_copy(update={"lineup": id})
+    inputs = design.inputs()
+    sheet = design.model().solve(
+        Inputs({**inputs.givens, "load_3.rated_power": watts, "battery.cells": float(cells), "input.cable_length": length}, inputs.choices, inputs.pins)
+    )
+    lost, taken, given_ = sheet.value("totals.total_loss"), sheet.value("output.input_power"), sheet.value("input.input_power")
+    # The divider of the cut-off hangs on the battery, before the converter's terminals.
+    np.testing.assert_allclose(given_, taken + lost - sheet.value("cutoff.loss"), rtol=1e-6)
+    assert np.nanmax(sheet.value("totals.efficiency")) < 1
+    current = sheet.value("battery.source_current")
+    np.testing.assert_allclose(current * sheet.value("battery.terminal_voltage"), given_, rtol=1e-6)
+    np.testing.assert_allclose(
+        sheet.value("battery.open_circuit_voltage") - current * sheet.value("battery.source_resistance"), sheet.value("battery.terminal_voltage"), rtol=2e-3
+    )
+
+
+@pytest.mark.parametrize("id", list(TITLES))
+def test_the_demo_holds_everywhere_and_its_second_revision_does_not(id):
+    first, second = (d.model_copy(update={"lineup": id}) for d in (tern_islet.first(), tern_islet.second()))
+    assert set(first.model().solve(first.inputs()).judge().code.min(axis=1)) == {3}
+    codes = second.model().solve(second.inputs()).judge().code.min(axis=1)
+    assert 0 in codes
+    assert 2 in codes
+
+
+def test_a_load_that_the_battery_cannot_start_leaves_the_sheet_solved():
+    design = tern_islet.first()
+    inputs = design.inputs()
+    thin = Inputs({**inputs.givens, "input.cable_length": 4.0}, inputs.choices, inputs.pins).with_pin("input.cable_area", 1.5e-6, "the wrong cable")
+    sheet = design.model().solve(thin)
+    index = sheet.wiring.index["battery.terminal_voltage"]
+    assert (sheet.status(index) == 2)[1], "lowest surge is unknown"
+    assert "cannot deliver" in sheet.why_missing(index, 1)
+    known = [c.id for c, s in zip(sheet.corners.corners, sheet.status(index), strict=True) if s == 0]
+    assert set(known) >= {"nominal_full", "nominal_half", "highest_full", "highest_none"}
+    assert all(np.isfinite(sheet.at("battery.terminal_voltage", c)) for c in known)
+    row, _ = sheet.check("battery.deliverable")
+    assert sheet.judge().code[row].min() in (0, 1)
+
+
+def test_link_ripple_example_of_the_textbook():
+    assert float(fn("dc_link", "link_ripple")(1000.0, 50.0, 470e-6, 360.0)) == pytest.approx(18.8, abs=0.02)
+    assert float(fn("dc_link", "link_valley")(360.0, 0.0, 360.0, 18.8126)) == pytest.approx(350.6, abs=0.01)
+    assert 380 * float(fn("h_bridge", "dead_time_share")(2.0, 1e-6, 20e3)) == pytest.approx(19.4, abs=0.05)
+    assert float(fn("h_bridge", "bridge_ripple_current")(1.0, 0.5, 0.0, 0.9)) == pytest.approx(0.443, abs=1e-3)

@@ -1,0 +1,136 @@
+"""Design files, the command line, the parts list."""
+
+import csv
+import io
+import json
+
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+from typer.testing import CliRunner
+
+from rhombos.cli import app
+from rhombos.demo import tern_islet
+from rhombos.demo.shelf import DEMOS
+from rhombos.formats.build_pack import parts_csv, parts_list
+from rhombos.formats.design import DesignError, read_design, schema, write_design
+from rhombos.formats.sheet_json import sheet_json
+
+RUN = CliRunner()
+
+
+@given(
+    st.dictionaries(st.sampled_from(["battery.cells", "load_1.count", "output.thd_limit"]), st.floats(1, 20) | st.floats(0.001, 1), max_size=3),
+    st.text(min_size=1, max_size=60),
+)
+@settings(max_examples=40, deadline=None)
+def test_a_design_round_trips_exactly(givens, title):
+    design = tern_islet.second().model_copy(
+        update={"title": title, "givens": {**tern_islet.second().givens, **{k: v for k, v in givens.items() if k == "battery.cells" or v <= 1}}}
+    )
+    try:
+        text = write_design(design)
+        again = read_design(text)
+    except (DesignError, UnicodeEncodeError):
+        return
+    assert again == design
+    assert write_design(again) == text
+
+
+@pytest.mark.parametrize(
+    ("spoil", "where"),
+    [
+        (lambda d: d.pop("title"), "title"),
+        (lambda d: d.update(version=2), "version"),
+        (lambda d: d.update(extra=1), "extra"),
+        (lambda d: d.update(lineup="steam"), "lineup"),
+        (lambda d: d["givens"].update({"battery.cells": -3}), "battery.cells"),
+        (lambda d: d["givens"].update({"Battery": 3}), "givens"),
+        (lambda d: d["pins"].update({"transformer.primary_turns": {}}), "a pin holds"),
+        (lambda d: d["choices"].update({"battery.chemistry": "salt"}), "battery.chemistry"),
+        (lambda d: d.update(loads=[]), "loads"),
+        (lambda d: d["pins"].update({"transformer.core": {"part": "XX99"}}), "XX99"),
+    ],
+)
+def test_bad_files_are_refused_with_the_path_at_fault(spoil, where):
+    raw = json.loads(write_design(tern_islet.first()))
+    spoil(raw)
+    with pytest.raises(DesignError) as error:
+        read_design(json.dumps(raw))
+    assert where in str(error.value)
+
+
+def test_broken_json_names_the_line():
+    with pytest.raises(DesignError, match="line 2"):
+        read_design('{\n "title": ,\n}')
+    with pytest.raises(DesignError, match="NaN"):
+        read_design('{"title": "x", "givens": {"battery.cells": NaN}}')
+
+
+def test_the_published_schema_is_the_one_in_the_docs():
+    with open("docs/design.schema.json", encoding="utf-8") as f:
+        assert json.load(f) == schema()
+
+
+def test_a_sheet_as_json_has_no_nan_and_says_why_a_value_is_missing():
+    design = tern_islet.first()
+    out = sheet_json(design.model(), design.model().solve(design.inputs()))
+    json.dumps(out, allow_nan=False)
+    efficiency = out["figures"]["totals.efficiency"]
+    assert efficiency["values"][5] is None
+    assert "without load" in efficiency["does_not_apply"]["nominal_none"]
+    assert set(out["picks"]["front.switch"]) >= {"part", "record", "quantity", "runners_up"}
+    assert out["picks"]["front.switch"]["runners_up"][0]["because"]
+    assert out["checks"]["transformer.flux"]["verdict"] == "holds"
+
+
+def test_the_parts_list_adds_up_and_its_csv_is_harmless():
+    design = tern_islet.first()
+    model = design.model()
+    rows = parts_list(model, model.solve(design.inputs()))
+    for row in rows:
+        if row["price"] is not None:
+            assert row["total"] == pytest.approx(row["price"] * row["quantity"])
+    assert [r["quantity"] for r in rows if r["what"] == "Diode"] == [4]
+    back = list(csv.DictReader(io.StringIO(parts_csv([*rows, {**rows[0], "part": "=HYPERLINK(1)"}]))))
+    assert len(back) == len(rows) + 1
+    assert back[-1]["part"].startswith("'=")
+
+
+def test_solve_on_the_command_line(tmp_path):
+    file = tmp_path / "d.json"
+    written = RUN.invoke(app, ["demo", "tern-islet"])
+    file.write_text(written.stdout, encoding="utf-8")
+    answer = json.loads(RUN.invoke(app, ["solve", str(file), "--json"]).stdout)
+    assert len(answer["figures"]["battery.terminal_voltage"]["values"]) == 9
+    assert answer["figures"]["battery.terminal_voltage"]["unit"] == "V"
+    assert {c["verdict"] for c in answer["checks"].values()} == {"holds"}
+    text = RUN.invoke(app, ["solve", str(file)]).stdout
+    assert "transformer.primary_turns" in text
+    assert "holds    transformer.flux" in text
+
+
+def test_the_command_line_refuses_and_says_why(tmp_path):
+    bad = tmp_path / "bad.json"
+    bad.write_text('{"format": "rhombos-design"}', encoding="utf-8")
+    for words, match in (
+        (["solve", str(bad)], "title"),
+        (["solve", str(tmp_path / "none.json")], "No such file"),
+        (["demo", "atlantis"], "no demo"),
+        (["work", "precharge.time_constant"], "still needs"),
+        (["work", "precharge.time_constant", "oops"], "not name=value"),
+    ):
+        result = RUN.invoke(app, words)
+        assert result.exit_code == 2
+        assert match in result.output
+
+
+def test_figures_and_demos_are_listed():
+    rows = json.loads(RUN.invoke(app, ["figures", "--json"]).stdout)
+    flux = next(r for r in rows if r["stage"] == "transformer" and r["name"] == "peak_flux")
+    assert flux["unit"] == "T"
+    assert flux["source"]
+    assert "driven_voltage" in flux["needs"]
+    assert {r["name"] for r in json.loads(RUN.invoke(app, ["demo", "--json"]).stdout)} == set(DEMOS)
+    worked = json.loads(RUN.invoke(app, ["work", "precharge.time_constant", "precharge_resistor=4k7", "bank_capacitance=100u", "--json"]).stdout)
+    assert worked["values"] == [pytest.approx(0.47)]
