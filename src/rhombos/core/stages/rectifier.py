@@ -27,7 +27,7 @@ def choke_resistance() -> float:
 @rectifier.given(unit="W", symbol=r"P_\mathrm{ch,Fe}", low=0, high=50, judgement=True, title="Choke core loss")
 def choke_core_loss() -> float:
     """Core loss of the averaging choke at full ripple [judgement]."""
-    return 0.8
+    return 2.0
 
 
 @rectifier.operation(unit="A", symbol=r"I_\mathrm{link}", source="I = P/V", title="Link current", tex=r"\frac{output_power}{output_voltage}")
@@ -154,10 +154,17 @@ def choke_rms_current(link_current, choke_ripple):
     return np.sqrt(link_current**2 + choke_ripple**2 / 12)
 
 
-@rectifier.build(unit="A", symbol=r"\Delta I_\mathrm{rat}", source=EM, title="Highest choke ripple", decided=True, tex=r"\max({choke_ripple})")
-def rated_choke_ripple(choke_ripple):
-    """Highest ripple over the corners: the choke is chosen for it, and its core loss is given at it."""
-    return highest(choke_ripple)
+@rectifier.build(
+    unit="A",
+    symbol=r"\Delta I_0",
+    source=EM,
+    title="Full choke ripple",
+    tex=r"\frac{link_setpoint}{2\,{switching_frequency}\,{choke_inductance}}",
+    example=({"link_setpoint": 380, "switching_frequency": 40e3, "choke_inductance": 1.5e-3}, 3.16667),
+)
+def full_choke_ripple(link_setpoint, switching_frequency, choke_inductance):
+    """Ripple that the choke would have at the shortest pulses: its core loss is given at it."""
+    return link_setpoint / (2 * switching_frequency * choke_inductance)
 
 
 @rectifier.build(
@@ -165,12 +172,12 @@ def rated_choke_ripple(choke_ripple):
     symbol=r"I_\mathrm{link,min}",
     source=EM,
     title="Boundary of the choke",
-    tex=r"\frac{rated_choke_ripple}{2}",
-    example=({"rated_choke_ripple": 1.0}, 0.5),
+    tex=r"\frac{\max({choke_ripple})}{2}",
+    example=({"choke_ripple": 1.0}, 0.5),
 )
-def boundary_current(rated_choke_ripple):
+def boundary_current(choke_ripple):
     """Link current below which the choke current stops between pulses."""
-    return rated_choke_ripple / 2
+    return highest(choke_ripple) / 2
 
 
 @rectifier.pick("diode", "rectifier", RECTIFIER, title="Diode", pieces=4, source=EM)
@@ -228,7 +235,7 @@ def allowed_recovery_time(switching_frequency):
     start=10.0,
     source="conduction of two diodes, recovery of four, choke",
     title="Loss",
-    tex=r"2\,{diode_forward_voltage}{link_current}+4\,{diode_recovery_charge}\,{secondary_amplitude}\,{switching_frequency}\,{conducting}+{choke_rms_current}^2{choke_resistance}+{choke_core_loss}\left(\frac{choke_ripple}{rated_choke_ripple}\right)^2",
+    tex=r"2\,{diode_forward_voltage}{link_current}+4\,{diode_recovery_charge}\,{secondary_amplitude}\,{switching_frequency}\,{conducting}+{choke_rms_current}^2{choke_resistance}+{choke_core_loss}\left(\frac{choke_ripple}{full_choke_ripple}\right)^2",
     example=(
         {
             "diode_forward_voltage": 1.2,
@@ -240,7 +247,8 @@ def allowed_recovery_time(switching_frequency):
             "choke_rms_current": 2.32,
             "choke_resistance": 0.35,
             "choke_core_loss": 0.8,
-            "choke_ripple": 1, "rated_choke_ripple": 1,
+            "choke_ripple": 1,
+            "full_choke_ripple": 1,
         },
         9.6118,
     ),
@@ -256,11 +264,11 @@ def loss(
     choke_resistance,
     choke_core_loss,
     choke_ripple,
-    rated_choke_ripple,
+    full_choke_ripple,
 ):
     """Loss of the diodes and of the averaging choke (its core loss a given, scaled with the square of the ripple)."""
     diodes = 2 * diode_forward_voltage * link_current + 4 * diode_recovery_charge * secondary_amplitude * switching_frequency * conducting
-    return diodes + choke_rms_current**2 * choke_resistance + choke_core_loss * (choke_ripple / rated_choke_ripple) ** 2
+    return diodes + choke_rms_current**2 * choke_resistance + choke_core_loss * (choke_ripple / full_choke_ripple) ** 2
 
 
 @rectifier.operation(
