@@ -117,10 +117,9 @@ class Database:
         account = self._own_by_account()
         if not (self.data / "mysql").exists():
             self._initialise(account)
-        log = (self.run / "console.log").open("ab")
-        self.process = subprocess.Popen(
-            [_tool("mariadbd"), f"--defaults-file={self.config}", *([f"--user={account}"] if account else [])], stdout=log, stderr=log, start_new_session=True
-        )
+        command = [_tool("mariadbd"), f"--defaults-file={self.config}", *([f"--user={account}"] if account else [])]
+        with (self.run / "console.log").open("ab") as log:
+            self.process = subprocess.Popen(command, stdout=log, stderr=log, start_new_session=True)
 
     def _own_by_account(self) -> str | None:
         """As root, hand data and run directory to the unprivileged account; otherwise run as who we are."""

@@ -138,6 +138,18 @@ def _missing(kind: int, ok: Any, value: Any, because: str, numbers: dict[str, An
     return _dressed(value, bare)
 
 
+def bounded(value: Any, most: Any) -> Any:
+    """While a loop is being iterated, `value` or at most `most` (also where it is not a number); settled, `value` itself.
+
+    A first guess may stand beyond what exists (a thermal runaway, say); the bound keeps it finite until better
+    guesses arrive, and the settled state is judged without it.
+    """
+    if not context.iterating:
+        return value
+    bare, bound = _bare(value), _bare(most)
+    return _dressed(value, np.where(bare < bound, bare, bound))
+
+
 # IEC 60063; E24 and below are rounded by tradition, so they are tables.
 _E24 = (1.0, 1.1, 1.2, 1.3, 1.5, 1.6, 1.8, 2.0, 2.2, 2.4, 2.7, 3.0, 3.3, 3.6, 3.9, 4.3, 4.7, 5.1, 5.6, 6.2, 6.8, 7.5, 8.2, 9.1)
 SERIES: dict[str, Values] = {"E6": np.array(_E24[::4]), "E12": np.array(_E24[::2]), "E24": np.array(_E24), "E96": np.round(10 ** (np.arange(96) / 96), 2)}

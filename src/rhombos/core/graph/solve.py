@@ -23,6 +23,7 @@ if TYPE_CHECKING:
 
 MOST_OUTER_PASSES = 20
 SAFE_SIDE_FROM = 4
+JUDGED_FROM = 2
 SAME = 1e-7
 ROUGH = (1e-4, 1e-5, 1e-6)
 
@@ -45,6 +46,7 @@ class Run:
         self.pick_of = {p.index: p for p in self.wiring.picks}
         self.reduced_without: dict[int, list[int]] = {}
         self.spreading = False
+        self.settling = False
         self.outer = 0
         self.inner = 0
         self.alternating: tuple[str, ...] = ()
@@ -74,23 +76,28 @@ class Run:
     def _decide(self) -> None:
         """The outer passes. The first runs on starting values; each later one from a converged operation.
 
-        The build rests when no decision has changed.
+        The first guesses may stand where nothing exists, so values that are unknown count as they are until the
+        build has been decided once from them; from then on unknown corners are left out. The build rests when no
+        decision has changed.
         """
         self.outer = 1
+        self.settling = True
         context.iterating = True
         for index in self.plan.order:
             if index not in self.pinned or index in self.part_pins:
                 self._evaluate(index)
-        context.iterating = False
         self._converge(self.plan.items_after_build, ROUGH[0])
         last: list[int] = []
         while self.outer < MOST_OUTER_PASSES:
             self.outer += 1
             last = self._redecide()
-            if not last:
-                self._converge(self.plan.after_loops, TOLERANCE)
-                return
+            judged = not self.settling
+            self.settling = self.outer < JUDGED_FROM
+            context.iterating = self.settling
+            if not last and judged:
+                break
             self._converge(self.plan.items_after_build, ROUGH[min(self.outer, len(ROUGH)) - 1])
+        self.settling = context.iterating = False
         self._converge(self.plan.after_loops, TOLERANCE)
         self.alternating = tuple(self.wiring.nodes[i].key for i in last)
 
@@ -142,7 +149,7 @@ class Run:
                 self.causes.pop(index, None)
             context.iterating = True
             failed, passes = iterate(self.values, [self._step(i) for i in item.nodes], item.tears, tolerance)
-            context.iterating = False
+            context.iterating = self.settling
             self.inner = max(self.inner, passes)
             tears = {t: self.values[t] for t in item.tears}
             for index, failure in failed.items():

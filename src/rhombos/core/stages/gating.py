@@ -5,6 +5,8 @@ from typing import Any
 import numpy as np
 
 MINIMUM_EXTERNAL = 1.0
+LEAST_ROOM = 0.02
+"""Room above the plateau that a time is still given for, as a share of the level; whether the gate is fully on is judged apart."""
 
 
 def plateau_voltage(threshold: Any, current: Any, transconductance: Any) -> Any:
@@ -14,7 +16,8 @@ def plateau_voltage(threshold: Any, current: Any, transconductance: Any) -> Any:
 
 def on_time(resistance: Any, input_capacitance: Any, gate_drain_charge: Any, on: Any, threshold: Any, plateau: Any) -> Any:
     """Current rise plus voltage fall at turn-on, in s."""
-    return resistance * input_capacitance * np.log((on - threshold) / (on - plateau)) + gate_drain_charge * resistance / (on - plateau)
+    room = np.maximum(on - plateau, LEAST_ROOM * on)
+    return resistance * input_capacitance * np.log((on - threshold) / room) + gate_drain_charge * resistance / room
 
 
 def off_time(resistance: Any, input_capacitance: Any, gate_drain_charge: Any, off: Any, threshold: Any, plateau: Any) -> Any:

@@ -8,9 +8,11 @@ from typing import Any
 
 import numpy as np
 
-from rhombos.core.graph.numeric import known
+from rhombos.core.graph.numeric import bounded, known
 
 T25 = 298.15
+HOTTEST = 2.5
+"""Times the absolute base temperature: no guess is followed beyond (some 800 K)."""
 
 
 def loss_at(temperature: Any, fixed_loss: Any, conduction_25: Any, coefficient: Any) -> Any:
@@ -27,7 +29,7 @@ def settle(base: Any, resistance: Any, fixed_loss: Any, conduction_25: Any, coef
     """T = base + R·P(T) solved for T in K; unbounded (infinite) where conduction outruns cooling."""
     gain = resistance * conduction_25 * coefficient
     top = base + resistance * (fixed_loss + conduction_25 * (1 - coefficient * T25_like(base)))
-    return top / np.where(gain < 1, 1 - gain, np.nan)
+    return bounded(top / np.where(gain < 1, 1 - gain, np.nan), HOTTEST * base)
 
 
 def junction(
@@ -49,5 +51,6 @@ def junction(
     base = ambient + surge * (devices * steady_loss_before * (sink_resistance - warming))
     resistance = own_resistance + devices * (sink_resistance + surge * (warming - sink_resistance))
     gain = resistance * (conduction_25 * coefficient)
-    value = (base + resistance * (fixed_loss + conduction_25 - conduction_25 * coefficient * T25_like(ambient))) / (1 - gain)
+    value = (base + resistance * (fixed_loss + conduction_25 - conduction_25 * coefficient * T25_like(ambient))) / np.where(gain < 1, 1 - gain, np.nan)
+    value = bounded(value, HOTTEST * ambient)
     return known(gain < 1, value, "thermal runaway: each kelvin adds {gain} K by the rising on-resistance", gain=gain)

@@ -1,0 +1,220 @@
+"""The HTTP interface over a real database."""
+
+import json
+
+import pytest
+from fastapi.testclient import TestClient
+
+from rhombos.api.guard import BODY_LIMIT
+from rhombos.demo import tern_islet
+from rhombos.formats.design import write_design
+
+DESIGN = json.loads(write_design(tern_islet.first()))
+SECOND = json.loads(write_design(tern_islet.second()))
+
+
+def fresh(client: TestClient, title: str = "Bench test") -> int:
+    answer = client.post("/api/projects", json={"title": title, "design": DESIGN})
+    assert answer.status_code == 201
+    return answer.json()["id"]
+
+
+def test_health_names_version_and_database(client):
+    assert client.get("/api/health").json() == {"name": "rhombos", "version": "0.1.0", "database": "up"}
+
+
+def test_the_demo_is_on_the_shelf_with_its_revisions_and_decision(client):
+    shelf = client.get("/api/projects").json()
+    demo = next(p for p in shelf if p["title"] == "Tern Islet field station")
+    project = client.get(f"/api/projects/{demo['id']}").json()
+    assert [r["number"] for r in project["revisions"]] == [3, 2, 1]
+    assert project["decisions"][0]["title"] == "Push-pull front end"
+    assert project["draft"]["design"]["parts"]["transformer.core"]["code"]
+    assert project["catalogue_changes"] == []
+
+
+@pytest.mark.parametrize("host", ["evil.example", "10.0.0.1:8765", "", "127.0.0.1.evil.example"])
+def test_a_foreign_host_is_refused(client, host):
+    assert 400 <= client.get("/api/health", headers={"host": host}).status_code < 500
+
+
+@pytest.mark.parametrize(
+    ("origin", "status"),
+    [("http://evil.example", 403), ("null", 403), ("http://127.0.0.1:9999", 403), ("https://127.0.0.1:8765", 403), ("http://127.0.0.1:8765", 200)],
+)
+def test_a_foreign_origin_is_refused(client, origin, status):
+    assert client.get("/api/health", headers={"origin": origin}).status_code == status
+
+
+def test_a_large_body_is_refused_declared_or_not(client):
+    assert client.post("/api/import", content=b"x" * (BODY_LIMIT + 1)).status_code == 413
+
+    def stream():
+        for _ in range(40):
+            yield b"x" * 60_000
+
+    assert client.post("/api/import", content=stream()).status_code == 413
+
+
+def test_every_answer_carries_the_policy(client):
+    for path in ("/", "/api/health", "/api/nothing", "/project/1/stages/link"):
+        headers = client.get(path).headers
+        assert "default-src 'none'" in headers["content-security-policy"]
+        assert "unsafe" not in headers["content-security-policy"]
+        assert headers["x-content-type-options"] == "nosniff"
+
+
+def test_the_page_does_not_leave_its_folder(client):
+    for path in ("/../pyproject.toml", "/assets/../../package.json", "/%2e%2e/package.json"):
+        answer = client.get(path)
+        assert answer.status_code == 404 or '<div id="root">' in answer.text
+    assert client.get("/api/nothing").status_code == 404
+
+
+def test_solve_answers_figures_picks_and_checks(client):
+    sheet = client.post("/api/solve", json={"design": DESIGN}).json()
+    assert len(sheet["corners"]) == 9
+    assert sheet["figures"]["battery.terminal_voltage"]["values"][2] == pytest.approx(25.7, abs=0.3)
+    assert {c["verdict"] for c in sheet["checks"].values()} == {"holds"}
+    meta = client.get("/api/lineups/ferrite_push_pull_link_bridge", params={"loads": "load_1,load_2,load_3,load_4"}).json()
+    assert set(sheet["checks"]) == set(meta["checks"])
+    assert set(sheet["picks"]) == set(meta["picks"])
+
+
+def test_more_load_moves_parts_and_verdicts(client):
+    before = client.post("/api/solve", json={"design": DESIGN}).json()
+    heavy = {**DESIGN, "givens": {**DESIGN["givens"], "load_3.rated_power": 1500.0}}
+    after = client.post("/api/solve", json={"design": heavy}).json()
+    assert after["figures"]["output.rated_active_power"]["values"][0] == pytest.approx(800 + 1130)
+    moved = [
+        k for k in before["picks"] if before["picks"][k]["part"] != after["picks"][k]["part"] or before["picks"][k]["quantity"] != after["picks"][k]["quantity"]
+    ]
+    assert {"input.fuse", "transformer.core"} <= set(moved)
+
+
+@pytest.mark.parametrize(
+    ("change", "field"),
+    [
+        ({"givens": {"battery.cells": 0.0}}, "battery.cells"),
+        ({"givens": {"nothing": 1.0}}, "givens"),
+        ({"lineup": "steam"}, "lineup"),
+        ({"choices": {"battery.chemistry": "salt"}}, "battery.chemistry"),
+        ({"colour": 1}, "colour"),
+        ({"pins": {"transformer.core": {"part": "XX", "quantity": 1}}}, "transformer.core"),
+    ],
+)
+def test_field_errors_name_the_field_what_was_given_and_what_is_allowed(client, change, field):
+    answer = client.post("/api/solve", json={"design": {**DESIGN, **change}})
+    assert answer.status_code == 422
+    body = answer.json()
+    assert any(field in str(f["field"]) or field in str(f["allowed"]) for f in body["fields"]), body
+    assert all("allowed" in f and "given" in f for f in body["fields"])
+
+
+def test_questions_about_a_figure(client):
+    ask = {"design": DESIGN, "key": "transformer.peak_flux", "corner": "lowest_surge"}
+    why = client.post("/api/why", json=ask).json()
+    assert why["corner"] == "lowest_surge"
+    assert {n["key"] for n in why["comes_from"]} >= {"front.driven_voltage", "transformer.primary_turns"}
+    assert any(b["key"] == "oscillator.wanted_frequency" or b["held_up"] for b in client.post("/api/sensitivity", json=ask).json())
+    sought = client.post(
+        "/api/seek",
+        json={"design": DESIGN, "key": "precharge.precharge_time", "corner": "nominal_full", "wanted": "400 ms", "move": "precharge.closing_fraction"},
+    ).json()
+    assert sought["exact"]
+    assert client.post("/api/why", json={**ask, "key": "no.such"}).status_code == 422
+    assert client.post("/api/why", json={**ask, "corner": "noon"}).status_code == 422
+    assert (
+        client.post(
+            "/api/seek",
+            json={"design": DESIGN, "key": "precharge.precharge_time", "corner": "nominal_full", "wanted": "soon", "move": "precharge.closing_fraction"},
+        ).json()["error"]
+        == "quantity"
+    )
+
+
+def test_remedies_curves_comparison_and_build(client):
+    remedies = client.post("/api/remedies", json={"design": SECOND}).json()
+    assert any(r["check"] == "transformer.flux" and r["sentence"] for r in remedies)
+    curves = client.post("/api/curves", json={"design": DESIGN}).json()
+    assert set(curves["efficiency"]["series"]) == {"lowest battery", "nominal battery", "highest battery"}
+    rows = client.post("/api/compare", json={"design": DESIGN}).json()
+    assert rows[0]["switch_voltage"] == pytest.approx(2 * rows[1]["switch_voltage"], rel=1e-6), "the bridge halves the voltage"
+    pack = client.post("/api/build", json={"design": DESIGN}).json()
+    assert pack["winding"]["order"][0]["turns"] == pack["winding"]["order"][2]["turns"]
+    assert pack["csv"].count("\n") == len(pack["parts"]) + 1
+
+
+def test_scope_is_reduced_to_the_pixels_asked_for(client):
+    seen = client.post("/api/scope", json={"design": DESIGN, "corner": "nominal_full", "pixels": 300}).json()
+    assert len(seen["traces"]["output"]["v"]) <= 600
+    assert seen["meters"]["output"]["true_rms"] == pytest.approx(230, rel=0.01)
+    assert seen["edges"] == 1600
+    bipolar = client.post("/api/scope", json={"design": DESIGN, "corner": "nominal_full", "modulation": "bipolar"}).json()
+    assert bipolar["residue"] > seen["residue"]
+    assert client.post("/api/scope", json={"design": DESIGN, "corner": "nominal_full", "pixels": 10}).status_code == 422
+
+
+def test_a_stage_alone_and_quantities(client):
+    stages = client.get("/api/stages").json()
+    assert any(s["name"] == "bootstrap" for s in stages)
+    worked = client.post("/api/work", json={"figure": "precharge.time_constant", "values": {"precharge_resistor": "4k7", "bank_capacitance": "100u"}}).json()
+    assert worked["text"] == "470 ms"
+    assert client.post("/api/work", json={"figure": "precharge.nothing", "values": {}}).status_code == 422
+    assert client.post("/api/parse", json={"text": "3,3 mH", "unit": "H"}).json()["value"] == pytest.approx(3.3e-3)
+    assert "decimal or thousands" in client.post("/api/parse", json={"text": "1,234", "unit": "H"}).json()["message"]
+
+
+def test_drafts_carry_a_version_and_a_second_tab_gets_both_sides(client):
+    id = fresh(client)
+    mine = {**DESIGN, "givens": {**DESIGN["givens"], "battery.cells": 7.0}}
+    assert client.put(f"/api/projects/{id}/draft", json={"version": 1, "design": mine}).json() == {"version": 2}
+    answer = client.put(f"/api/projects/{id}/draft", json={"version": 1, "design": DESIGN})
+    assert answer.status_code == 409
+    assert answer.json()["theirs"]["version"] == 2
+    assert answer.json()["theirs"]["design"]["givens"]["battery.cells"] == 7
+    assert client.post(f"/api/projects/{id}/revisions", json={"version": 1, "design": DESIGN, "message": "late"}).status_code == 409
+
+
+def test_revisions_are_appended_and_never_change(client):
+    id = fresh(client)
+    saved = client.post(f"/api/projects/{id}/revisions", json={"version": 1, "design": SECOND, "message": "three turns"}).json()
+    assert saved == {"number": 2, "version": 2}
+    first = client.get(f"/api/projects/{id}/revisions/1").json()["design"]
+    assert first["pins"] == DESIGN["pins"]
+    assert client.get(f"/api/projects/{id}/revisions/9").status_code == 404
+    project = client.get(f"/api/projects/{id}").json()
+    assert project["head"] == 2
+    assert project["revisions"][0]["parent"] == 1
+    decided = client.post(f"/api/projects/{id}/decisions", json={"title": "Foil", "reason": "at hand", "numbers": {"cost": 3.5}})
+    assert decided.status_code == 201
+    assert client.get(f"/api/projects/{id}").json()["decisions"][0]["revision"] == 2
+
+
+def test_export_and_import_are_exact(client):
+    id = fresh(client)
+    text = client.get(f"/api/projects/{id}/revisions/1/file").text
+    back = client.post("/api/import", content=text.encode()).json()["id"]
+    assert client.get(f"/api/projects/{back}/revisions/1/file").text == text
+    count = len(client.get("/api/projects").json())
+    bad = client.post("/api/import", content=b'{"format": "rhombos-design",\n oops}')
+    assert bad.status_code == 422
+    assert "line 2" in bad.json()["message"]
+    assert len(client.get("/api/projects").json()) == count, "a refused file changes nothing"
+
+
+def test_a_changed_catalogue_is_reported_on_reopening(client):
+    id = fresh(client)
+    project = client.get(f"/api/projects/{id}").json()
+    design = project["draft"]["design"]
+    design["parts"]["transformer.core"]["price"] = 99.0
+    client.put(f"/api/projects/{id}/draft", json={"version": 1, "design": design})
+    assert client.get(f"/api/projects/{id}").json()["catalogue_changes"] == [
+        {"pick": "transformer.core", "part": design["parts"]["transformer.core"]["code"], "what": "changed in the catalogue: price"}
+    ]
+
+
+def test_what_is_not_there_is_404(client):
+    assert client.get("/api/projects/999999").status_code == 404
+    assert client.get("/api/lineups/steam").status_code == 404
+    assert client.put("/api/projects/999999/draft", json={"version": 1, "design": DESIGN}).status_code == 404

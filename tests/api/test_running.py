@@ -1,0 +1,121 @@
+"""The application as a person starts it: once, twice, killed, and with its database killed under it."""
+
+import json
+import os
+import signal
+import socket
+import subprocess
+import sys
+import threading
+import time
+import urllib.error
+import urllib.request
+
+import pytest
+
+from rhombos.demo import tern_islet
+from rhombos.formats.design import write_design
+from tests.conftest import Running
+
+DESIGN = json.loads(write_design(tern_islet.first()))
+
+
+def ask(running: Running, path: str, body: object = None, method: str | None = None) -> dict:
+    request = urllib.request.Request(
+        f"{running.base}/api/{path}", data=None if body is None else json.dumps(body).encode(), headers={"content-type": "application/json"}, method=method
+    )
+    with urllib.request.urlopen(request, timeout=10) as answer:
+        return json.load(answer)
+
+
+def test_it_starts_says_where_starts_once_and_stops_what_it_started(running):
+    running.start()
+    pid = running.database_pid()
+    said = subprocess.run(
+        [sys.executable, "-m", "rhombos.cli", "start"],
+        env={**os.environ, "RHOMBOS_HOME": str(running.home), "PYTHONPATH": "src"},
+        capture_output=True,
+        text=True,
+        timeout=30,
+        check=False,
+    )
+    assert said.returncode == 0
+    assert f"runs already: {running.base}" in said.stdout
+    assert (running.home / "password").stat().st_mode & 0o777 == 0o600
+    out = running.stop()
+    assert running.base in out
+    assert not os.path.exists(f"/proc/{pid}"), "the database it started is stopped"
+    assert running.process.returncode == 0
+
+
+def test_a_port_in_use_gives_way_to_the_next(running):
+    wanted = running.port
+    with socket.socket() as taken:
+        taken.bind(("127.0.0.1", wanted))
+        taken.listen()
+        running.start(at=wanted + 1)
+        assert ask(running, "health")["database"] == "up"
+        assert f"Port {wanted} is in use; taking {wanted + 1}" in running.stop()
+
+
+def test_nothing_acknowledged_is_lost_when_server_and_database_are_killed(running):
+    """Kill -9 of MariaDB and of the server during a stream of saves; after a restart every acknowledged revision is there."""
+    running.start()
+    project = ask(running, "projects", {"title": "Stream", "design": DESIGN})["id"]
+    acknowledged: list[int] = [1]
+    stop = threading.Event()
+
+    def stream() -> None:
+        version = 1
+        while not stop.is_set():
+            try:
+                saved = ask(
+                    running,
+                    f"projects/{project}/revisions",
+                    {"version": version, "design": {**DESIGN, "title": f"save {version}"}, "message": f"save {version}"},
+                )
+            except urllib.error.HTTPError as error:
+                error.close()
+                time.sleep(0.05)
+            except (OSError, ValueError):
+                time.sleep(0.05)
+            else:
+                version = saved["version"]
+                acknowledged.append(saved["number"])
+
+    thread = threading.Thread(target=stream)
+    thread.start()
+    time.sleep(2.0)
+    os.kill(running.database_pid(), signal.SIGKILL)
+    time.sleep(0.8)
+    with pytest.raises(urllib.error.HTTPError) as away:
+        ask(running, "projects")
+    assert away.value.code == 503
+    away.value.close()
+    running.process.kill()
+    running.process.communicate()
+    stop.set()
+    thread.join()
+    assert len(acknowledged) > 2
+    running.start()
+    found = {r["number"] for r in ask(running, f"projects/{project}")["revisions"]}
+    assert set(acknowledged) <= found
+    for number in acknowledged[-3:]:
+        assert ask(running, f"projects/{project}/revisions/{number}")["design"]["lineup"] == DESIGN["lineup"]
+
+
+def test_a_server_killed_alone_leaves_a_database_that_the_next_start_takes_over(running):
+    running.start()
+    pid = running.database_pid()
+    running.process.kill()
+    running.process.communicate()
+    assert os.path.exists(f"/proc/{pid}")
+    running.start()
+    assert running.database_pid() == pid
+    assert ask(running, "health")["database"] == "up"
+    running.stop()
+    for _ in range(100):
+        if not os.path.exists(f"/proc/{pid}"):
+            break
+        time.sleep(0.1)
+    assert not os.path.exists(f"/proc/{pid}")

@@ -1,0 +1,293 @@
+"""The real page, in headless Chromium, over the running application."""
+
+import json
+import os
+import signal
+import time
+import urllib.request
+from collections.abc import Iterator
+from pathlib import Path
+
+import pytest
+from selenium.webdriver import Keys
+from selenium.webdriver.common.by import By
+
+from rhombos.launch.database import free_port
+from tests.conftest import Running
+from tests.ui.browser import chromium
+from tests.ui.page import Page
+
+
+@pytest.fixture(scope="module", name="app")
+def _app(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Running]:
+    home = tmp_path_factory.mktemp("page")
+    for folder in (home, *home.parents):
+        if folder != Path("/tmp") and folder.is_relative_to("/tmp"):
+            folder.chmod(0o755)
+    running = Running(home / "home", free_port())
+    running.start()
+    yield running
+    running.stop()
+
+
+@pytest.fixture(scope="module", name="browser")
+def _browser(tmp_path_factory: pytest.TempPathFactory) -> Iterator[tuple]:
+    downloads = tmp_path_factory.mktemp("downloads")
+    with chromium(downloads=str(downloads)) as driver:
+        yield driver, downloads
+
+
+@pytest.fixture(name="page")
+def _page(app: Running, browser: tuple) -> Iterator[Page]:
+    driver, _ = browser
+    page = Page(driver, app.base)
+    yield page
+    assert page.complaints() == []
+
+
+def project(app: Running, title: str) -> int:
+    """A fresh project with the demo's design."""
+    with urllib.request.urlopen(f"{app.base}/api/projects/1") as answer:
+        design = json.load(answer)["draft"]["design"]
+    body = json.dumps({"title": title, "design": {**design, "parts": {}, "title": title}}).encode()
+    with urllib.request.urlopen(urllib.request.Request(f"{app.base}/api/projects", data=body, headers={"content-type": "application/json"})) as answer:
+        return int(json.load(answer)["id"])
+
+
+def test_the_demo_opens_from_the_shelf_solved(page):
+    page.open("/")
+    page.until(lambda: "Tern Islet field station" in page.says("main"), "the demo on the shelf")
+    page.click("a.tile")
+    page.settled()
+    assert len(page.driver.find_elements(By.CSS_SELECTOR, ".line [data-place]")) >= 15
+    assert "59 hold · 0 tight · 0 fail" in page.says("[data-testid=summary]")
+    assert page.driver.execute_script("return document.documentElement.scrollWidth") <= 1280, "no horizontal scroll"
+
+
+def test_a_changed_load_moves_line_and_verdict_and_says_what_moved(app, page):
+    page.open(f"/project/{project(app, 'Load')}/brief")
+    page.settled()
+    before = float(page.one(".line .conductor").get_attribute("data-current"))
+    thick = float(page.one(".line .conductor").get_attribute("stroke-width"))
+    page.type("[id='load_3.rated_power']", "1.9 kW")
+    page.until(lambda: float(page.one(".line .conductor").get_attribute("data-current")) > 2.5 * before, "the current to rise")
+    page.settled()
+    assert float(page.one(".line .conductor").get_attribute("stroke-width")) > thick
+    assert "input" in page.says("[data-testid=changed]").lower()
+    verdicts = {e.get_attribute("data-verdict") for e in page.driver.find_elements(By.CSS_SELECTOR, ".line [data-place]")}
+    assert verdicts & {"fails", "tight"}
+    assert "2.33" in page.says("[data-sum='output.rated_active_power']")
+
+
+def test_a_mistyped_number_is_named_and_kept(app, page):
+    page.open(f"/project/{project(app, 'Typing')}/brief")
+    page.settled()
+    page.type("[id='input.cable_length']", "1,234 m", "")
+    page.until(lambda: "decimal or thousands" in page.says("main"), "the mistake to be named")
+    assert page.one("[id='input.cable_length']").get_attribute("value") == "1,234 m"
+    page.one("[id='input.cable_length']").send_keys(Keys.ESCAPE)
+    page.type("[id='input.cable_length']", "1,2 m")
+    page.settled()
+    page.until(lambda: page.one("[id='input.cable_length']").get_attribute("value") == "1.2 m", "the value to stand")
+
+
+def test_corners_are_chosen_by_key_and_click(app, page):
+    page.open(f"/project/{project(app, 'Corners')}/stages/front")
+    page.settled()
+    full = page.value("front.flat_top_current")
+    page.key("2")
+    page.until(lambda: page.value("front.flat_top_current") != full, "the surge's current")
+    assert page.one("[data-corner=lowest_surge]").get_attribute("aria-pressed") == "true"
+    page.click("[data-corner=nominal_full]")
+    page.until(lambda: page.value("front.flat_top_current") == full, "the full load's current")
+    page.key("]")
+    page.until(lambda: page.driver.current_url.endswith("/stages/oscillator"), "the next stage along the line")
+
+
+def test_the_front_end_is_swapped_and_undone(app, page):
+    page.open(f"/project/{project(app, 'Swap')}/line-up")
+    page.until(lambda: "Use this line-up" in page.says("[data-testid=compare]"), "both line-ups solved")
+    assert "58.4" in page.says("[data-testid=compare]")
+    assert "29.2" in page.says("[data-testid=compare]")
+    page.key("f")
+    page.until(lambda: page.driver.find_elements(By.CSS_SELECTOR, "[data-place=front_bootstrap]"), "the bridge's bootstrap on the line")
+    page.settled()
+    assert not page.driver.find_elements(By.CSS_SELECTOR, "[data-place=clamp]")
+    page.chord(Keys.CONTROL, "z")
+    page.until(lambda: page.driver.find_elements(By.CSS_SELECTOR, "[data-place=clamp]"), "the clamp back")
+
+
+def test_why_pin_undo_and_a_remedy(app, page):
+    page.open(f"/project/{project(app, 'Why')}/stages/transformer")
+    page.settled()
+    page.click("tr[data-figure='transformer.peak_flux']")
+    page.until(lambda: page.driver.find_elements(By.CSS_SELECTOR, "[data-testid=why] .katex"), "the formula typeset")
+    assert "Faraday" in page.says("[data-testid=why]")
+    page.click("[data-walk='transformer.primary_turns']")
+    page.until(lambda: "primary turns" in page.says("[data-testid=why] h2").lower(), "to walk to the turns")
+    page.key("p")
+    page.type("#pin-value", "3", "")
+    page.until(lambda: page.one("#pin-value").get_attribute("value") == "3", "the typed turns")
+    time.sleep(0.3)
+    page.type("#pin-reason", "bobbin takes 3 layers of foil")
+    page.until(lambda: page.verdict("transformer") == "fails", "the flux to fail")
+    page.settled()
+    assert "computed 4" in page.says("[aria-label=Given]")
+    assert "primary turns" in page.says("[data-testid=why] h2").lower()
+    assert page.driver.find_elements(By.CSS_SELECTOR, "[data-check='transformer.flux'].fails")
+    page.until(lambda: page.driver.find_elements(By.CSS_SELECTOR, "[data-check='transformer.flux'] [data-remedy]"), "a computed remedy")
+    assert "from" in page.says("[data-check='transformer.flux'] [data-remedy]")
+    page.click("[data-check='transformer.flux'] [data-remedy]")
+    page.until(lambda: page.driver.find_elements(By.CSS_SELECTOR, "[data-check='transformer.flux']:not(.fails):not(.tight)"), "the remedy to hold")
+    page.chord(Keys.CONTROL, "z")
+    page.until(lambda: page.verdict("transformer") == "fails", "undo of the remedy")
+    page.chord(Keys.CONTROL, "z")
+    page.until(lambda: page.verdict("transformer") == "holds", "undo of the pin")
+
+
+def test_goal_seek_makes_a_figure_equal(app, page):
+    page.open(f"/project/{project(app, 'Seek')}/stages/precharge?figure=precharge.precharge_time")
+    page.settled()
+    page.until(lambda: page.driver.find_elements(By.CSS_SELECTOR, ".sens"), "what moves it most")
+    page.key("g")
+    page.type("#seek-wanted", "500 ms", "")
+    field = page.one("#seek-move")
+    next(o for o in field.find_elements(By.TAG_NAME, "option") if o.get_attribute("value") == "precharge.closing_fraction").click()
+    page.click_text("Seek")
+    page.until(lambda: "does it" in page.says("[data-testid=sought]"), "a value that does it")
+    page.click_text("Take it")
+    page.until(lambda: "500" in page.value("precharge.precharge_time"), "the time to be what was wanted")
+
+
+def test_the_scope_shows_a_sine_two_cursors_and_exports(app, page, browser):
+    page.open(f"/project/{project(app, 'Scope')}/scope")
+    page.until(lambda: "230" in page.says("[data-testid=meters]"), "the meters")
+    before = page.says("[data-testid=readouts]")
+    cursor = page.one("[role=slider][aria-label='Cursor A']")
+    cursor.send_keys(Keys.ARROW_RIGHT * 12)
+    page.until(lambda: page.says("[data-testid=readouts]") != before, "the read-outs to follow the cursor")
+    thd = page.says("[data-testid=thd]")
+    assert "to the 40th" in thd
+    next(o for o in page.one("select[aria-label=Modulation]").find_elements(By.TAG_NAME, "option") if o.text == "bipolar").click()
+    page.until(lambda: page.says("[data-testid=thd]") != thd, "the carrier residue of two levels")
+    _, downloads = browser
+    page.click_text("CSV")
+    page.click_text("PNG")
+    page.until(lambda: {p.suffix for p in downloads.iterdir()} >= {".csv", ".png"}, "both files")
+    file = next(downloads.glob("*.csv"))
+    assert file.read_text().splitlines()[0] == "time s,bridge node V,choke A,output V"
+    assert next(downloads.glob("*.png")).read_bytes()[:4] == b"\x89PNG"
+
+
+def test_build_lists_what_to_order_and_wind(app, page):
+    page.open(f"/project/{project(app, 'Build')}/build")
+    assert "Averaging choke" in page.says("[data-testid=parts]")
+    card = page.says("[data-testid=winding]")
+    assert "centre tap" in card
+    assert len(page.driver.find_elements(By.CSS_SELECTOR, "svg[aria-label='Winding window to scale'] circle")) > 100
+
+
+def test_export_and_import_from_the_page(app, page, browser, tmp_path):
+    id = project(app, "Round trip")
+    page.open(f"/project/{id}/log")
+    page.settled()
+    page.click_text("Export the draft")
+    _, downloads = browser
+    file = page.until(lambda: next(downloads.glob("round-trip.json"), None), "the design file")
+    page.open("/")
+    page.one("[data-testid=import]").send_keys(str(file))
+    page.until(lambda: "/project/" in page.driver.current_url, "the imported project to open")
+    page.settled()
+    bad = tmp_path / "bad.json"
+    bad.write_text('{"format": "rhombos-design", "lineup": 7}')
+    page.open("/")
+    page.one("[data-testid=import]").send_keys(str(bad))
+    page.until(lambda: "was refused, nothing was changed" in page.says("main"), "the refusal")
+
+
+def test_a_stage_alone_from_the_shelf(page):
+    page.open("/")
+    page.until(lambda: page.driver.find_elements(By.CSS_SELECTOR, "a[href='/alone/bootstrap']"), "the stages on the shelf")
+    page.click("a[href='/alone/bootstrap']")
+    page.until(lambda: "needs 4 more" in page.says("[data-testid=worked]"), "what is missing")
+    for name, typed in (("switch_gate_charge", "60 nC"), ("switch_quantity", "1"), ("gate_on_voltage", "12 V"), ("gate_frequency", "20 kHz")):
+        page.type(f"#{name}", typed, "")
+    page.until(lambda: "470 nF" in page.says("[data-testid=worked]"), "the capacitor")
+
+
+def test_a_new_project_from_a_brief(page):
+    page.open("/")
+    page.click_text("New from a brief")
+    page.type("input[placeholder='Ridge hut lights']", "Reed bed pump", "")
+    page.click_text("Make it")
+    page.until(lambda: page.driver.current_url.endswith("/brief"), "the brief")
+    page.settled()
+    assert "300" in page.says("[data-sum='output.rated_active_power']")
+    page.click_text("Add a load")
+    page.until(lambda: "340" in page.says("[data-sum='output.rated_active_power']"), "the second load in the sums")
+
+
+def test_reload_finds_everything(app, page):
+    page.open(f"/project/{project(app, 'Reload')}/stages/link")
+    page.settled()
+    page.edit("[id='link.ripple_fraction']", "0.04")
+    page.driver.refresh()
+    page.settled()
+    assert page.one("[id='link.ripple_fraction']").get_attribute("value") == "0.04"
+    assert page.driver.current_url.endswith("/stages/link")
+    page.key("s")
+    page.type("textarea", "Less ripple on the link", "")
+    page.click_text("Save the revision")
+    page.until(lambda: "rev 2" in page.says(".top"), "the revision's number")
+
+
+def test_a_second_tab_gets_both_sides(app, page):
+    id = project(app, "Two tabs")
+    page.open(f"/project/{id}/brief")
+    page.settled()
+    with urllib.request.urlopen(f"{app.base}/api/projects/{id}") as answer:
+        draft = json.load(answer)["draft"]
+    other = {**draft["design"], "givens": {**draft["design"]["givens"], "battery.cells": 7}}
+    body = json.dumps({"version": draft["version"], "design": other}).encode()
+    urllib.request.urlopen(
+        urllib.request.Request(f"{app.base}/api/projects/{id}/draft", data=body, headers={"content-type": "application/json"}, method="PUT")
+    ).close()
+    page.type("[id='input.cable_length']", "1.5 m")
+    page.until(lambda: "Two sides" in page.says("[role=dialog]"), "the conflict")
+    assert "battery.cells" in page.says("[role=dialog]")
+    page.click_text("Keep what is here")
+    page.settled()
+    assert page.one("[id='battery.cells']").get_attribute("value") == "8"
+
+
+def test_keys_finder_and_dark(app, page):
+    page.open(f"/project/{project(app, 'Keys')}/stages/battery")
+    page.settled()
+    page.key("?")
+    page.until(lambda: "walk the line" in page.says("[role=dialog]"), "the list of keys")
+    page.chord(Keys.ESCAPE)
+    page.until(lambda: not page.driver.find_elements(By.CSS_SELECTOR, "[role=dialog]"), "the list to close")
+    page.key("/")
+    page.type("[role=dialog] input", "regulation floor")
+    page.until(lambda: "figure=transformer.regulation_floor" in page.driver.current_url, "the figure found")
+    page.click("[aria-label='Light or dark']")
+    assert page.driver.execute_script("return getComputedStyle(document.body).backgroundColor") == "rgb(27, 36, 43)"
+    page.click("[aria-label='Light or dark']")
+
+
+def test_the_database_dies_and_returns_and_the_edits_are_kept(app, page):
+    """Last: it kills the database of the shared application and starts everything anew."""
+    id = project(app, "Lost and found")
+    page.open(f"/project/{id}/brief")
+    page.settled()
+    os.kill(app.database_pid(), signal.SIGKILL)
+    page.type("[id='input.cable_length']", "1.7 m")
+    page.until(lambda: "not saved" in page.says(".top"), "the page to say that it is not saved")
+    assert "kept" in page.says(".strip[role=alert]")
+    app.process.kill()
+    app.process.communicate()
+    app.start()
+    page.settled()
+    page.driver.refresh()
+    page.settled()
+    assert page.one("[id='input.cable_length']").get_attribute("value") == "1.7 m"
