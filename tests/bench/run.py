@@ -1,0 +1,175 @@
+"""`make bench`: a table, and build/bench.json. Ratios are taken within one run; the machine is named with the table."""
+
+import gzip
+import json
+import os
+import platform
+import statistics
+import tempfile
+import time
+import urllib.request
+from collections.abc import Callable
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+from scipy.integrate import solve_ivp
+from selenium.webdriver.common.by import By
+
+from rhombos.core.circuit.network import state_space
+from rhombos.core.circuit.periodic import steady_state
+from rhombos.core.circuit.scope import Setting, circuit
+from rhombos.core.graph.seek import sweep
+from rhombos.core.modulation.sine_pwm import sine_pwm
+from rhombos.demo import tern_islet
+from rhombos.formats.design import write_design
+from rhombos.launch.database import free_port
+from tests.conftest import ROOT, Running
+from tests.ui.browser import chromium
+from tests.ui.page import Page
+
+Row = dict[str, Any]
+
+
+def timed(work: Callable[[], object], runs: int) -> list[float]:
+    """Seconds of each run, after two that warm up."""
+    work()
+    work()
+    out = []
+    for _ in range(runs):
+        begin = time.perf_counter()
+        work()
+        out.append(time.perf_counter() - begin)
+    return out
+
+
+def row(name: str, value: float, unit: str, target: str) -> Row:
+    """A line of the table; `target` is "<= x" or ">= x", or "" for a figure without one."""
+    sign, _, limit = target.partition(" ")
+    holds = True if not target else (value <= float(limit) if sign == "<=" else value >= float(limit))
+    return {"name": name, "value": round(value, 3), "unit": unit, "target": target, "holds": holds}
+
+
+def sheets() -> list[Row]:
+    """Held and re-sized sheets of the demo, and a sweep against a loop."""
+    design = tern_islet.first()
+    model, inputs = design.model(), design.inputs()
+    sheet = model.solve(inputs)
+    build = model.build_of(sheet)
+    held = statistics.median(timed(lambda: model.solve(inputs, build=build), 60))
+    sized = statistics.median(timed(lambda: model.solve(inputs), 40))
+    values = np.linspace(200, 400, 20_000)
+    sweep(model, sheet, "load_3.rated_power", values[:600], "totals.efficiency")
+    begin = time.perf_counter()
+    together = sweep(model, sheet, "load_3.rated_power", values, "totals.efficiency")
+    once = time.perf_counter() - begin
+    begin = time.perf_counter()
+    for k in range(0, 20_000, 100):
+        alone = model.solve(inputs.with_given("load_3.rated_power", float(values[k])), build=build)
+        np.testing.assert_allclose(alone.value("totals.efficiency"), together[k], rtol=1e-7)
+    loop = (time.perf_counter() - begin) * 100
+    return [
+        row("sheet_held", held * 1e3, "ms", "<= 4"),
+        row("sheet", sized * 1e3, "ms", "<= 12"),
+        row("sweep_ratio", loop / once, "x", ">= 40"),
+        row("sweep_rate", 20_000 / once, "sheets/s", ""),
+    ]
+
+
+def circuits() -> list[Row]:
+    """Exact periodic steady state against an adaptive solver restarted at every edge."""
+    setting = Setting(370, 0.88, 50, 20e3, 1.8e-3, 0.16, 1e-6, 3.3e-6, 47, 800, 300, 230, True, False)
+    edges = sine_pwm(setting.link, setting.index, setting.frequency, setting.carrier, unipolar=True, natural=False)
+    system = state_space(circuit(setting))
+    times = np.arange(4000) / 4000 * edges.period
+    ours = statistics.median(timed(lambda: steady_state(system, edges, times), 60))
+    x = steady_state(system, edges, times[:2]).states[:, 0]
+    bounds, levels = np.concatenate([[0.0], edges.times, [edges.period]]), np.concatenate([[edges.start], edges.levels])
+    begin = time.perf_counter()
+    for first, last, level in zip(bounds[:-1], bounds[1:], levels, strict=True):
+        if last > first:
+            x = solve_ivp(lambda _, y, u=level: system.a @ y + system.b[:, 0] * u, (first, last), x, method="RK45", rtol=1e-8, atol=1e-10).y[:, -1]
+    adaptive = time.perf_counter() - begin
+    return [row("steady_state", ours * 1e3, "ms", "<= 2"), row("steady_state_ratio", adaptive / ours, "x", ">= 300")]
+
+
+def served() -> list[Row]:
+    """The running application: start, solve over loopback, edit to paint, size of the first load."""
+    with tempfile.TemporaryDirectory() as folder:
+        Path(folder).chmod(0o755)
+        running = Running(Path(folder) / "home", free_port())
+        running.start()
+        running.stop()
+        begin = time.perf_counter()
+        running.start()
+        start = time.perf_counter() - begin
+        try:
+            solves = [_solve(running.base, 300 + 0.1 * k) for k in range(60)]
+            paints, weight = _page(running.base)
+        finally:
+            running.stop()
+    return [
+        row("second_start", start, "s", "<= 6"),
+        row("api_solve_p95", _p95(solves[5:]) * 1e3, "ms", "<= 60"),
+        row("edit_to_paint_p95", _p95(paints) * 1e3, "ms", "<= 200"),
+        row("shelf_weight", weight / 1000, "kB gzip", "<= 450"),
+    ]
+
+
+def _solve(base: str, watts: float) -> float:
+    design = json.loads(write_design(tern_islet.first()))
+    design["givens"]["load_3.rated_power"] = watts
+    request = urllib.request.Request(f"{base}/api/solve", data=json.dumps({"design": design}).encode(), headers={"content-type": "application/json"})
+    begin = time.perf_counter()
+    with urllib.request.urlopen(request) as answer:
+        answer.read()
+    return time.perf_counter() - begin
+
+
+PAINT = """
+const done = arguments[arguments.length - 1], field = document.getElementById('load_3.rated_power'), cell = document.querySelector("[data-sum='output.rated_active_power']");
+const before = cell.textContent;
+const set = Object.getOwnPropertyDescriptor(HTMLInputElement.prototype, 'value').set;
+field.focus();
+const begin = performance.now();
+set.call(field, arguments[0]);
+field.dispatchEvent(new Event('input', {bubbles: true}));
+const look = () => cell.textContent !== before ? requestAnimationFrame(() => done(performance.now() - begin)) : performance.now() - begin > 5000 ? done(5000) : requestAnimationFrame(look);
+requestAnimationFrame(look);
+"""
+
+
+def _page(base: str) -> tuple[list[float], float]:
+    """Seconds from a typed digit to the painted sum, and the compressed script and style of the shelf."""
+    with chromium() as driver:
+        page = Page(driver, base)
+        page.open("/")
+        page.until(lambda: driver.find_elements(By.CSS_SELECTOR, "a.tile"), "the shelf")
+        names = driver.execute_script("return performance.getEntriesByType('resource').map(r => r.name).filter(n => /\\.(js|css)$/.test(n))")
+        weight = sum(len(gzip.compress((ROOT / "web" / "dist" / "assets" / n.rsplit("/", 1)[-1]).read_bytes())) for n in names)
+        page.open("/project/1/brief")
+        page.settled()
+        paints = []
+        for k in range(24):
+            paints.append(driver.execute_async_script(PAINT, f"{301 + k} W") / 1e3)
+            page.settled()
+        return paints[2:], weight
+
+
+def _p95(values: list[float]) -> float:
+    return float(np.quantile(values, 0.95))
+
+
+def main() -> None:
+    """Run all, print the table, write build/bench.json."""
+    rows = [*sheets(), *circuits(), *served()]
+    print(f"\n{platform.machine()}, {os.cpu_count()} processors, Python {platform.python_version()}, NumPy {np.__version__}\n")
+    for r in rows:
+        print(f"{r['name']:22} {r['value']:12g} {r['unit']:10} {r['target']:10} {'holds' if r['holds'] else 'MISSED'}")
+    out = ROOT / "build" / "bench.json"
+    out.parent.mkdir(exist_ok=True)
+    out.write_text(json.dumps(rows, indent=2) + "\n", encoding="utf-8")
+
+
+if __name__ == "__main__":
+    main()
