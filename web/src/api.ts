@@ -10,7 +10,7 @@ export interface LineUpMeta { id: string; title: string; places: PlaceMeta[]; fi
 export interface FigureValue { values: Values; pinned?: boolean; reason?: string; computed?: Values; unknown?: Record<string, string>; does_not_apply?: Record<string, string>; warnings?: string[] }
 export type Verdict = 'holds' | 'tight' | 'fails' | 'unknown'
 export interface CheckValue { margin: Values; verdicts: Verdict[]; verdict: Verdict; worst: string; fail: number | null; hold: number | null; harm: string; sentence: string; no_demand: boolean }
-export interface RunnerUp { part: string; quantity: number; fits: boolean; because: string }
+export interface RunnerUp { part: string; quantity: number; fits: boolean; because: string; capability: number | null; demand: number | null; unit: string }
 export interface PickValue { part: string; quantity: number; record: Record<string, number | string>; fits: boolean; pinned: boolean; tightest: { need: string; margin: number | null }; runners_up: RunnerUp[] }
 export interface Sheet { corners: { id: string; title: string }[]; figures: Record<string, FigureValue>; picks: Record<string, PickValue>; checks: Record<string, CheckValue>; passes: { outer: number; inner: number; alternating: string[] } }
 export interface PinnedValue { value: number | null; part: string | null; quantity: number; reason: string }

@@ -153,10 +153,15 @@ def _plain(value: float, digits: int) -> str:
     return f"{float(text):g}" if "e" in text and 1e-4 <= abs(value) < 1e7 else text
 
 
+_SIZES = ((1e9, "G"), (1e6, "M"), (1e3, "k"), (1.0, ""), (1e-3, "m"), (1e-6, "µ"), (1e-9, "n"), (1e-12, "p"))
+
+
 def _engineering(value: float, unit: str, digits: int) -> str:
+    """Prefix and unit. Thousands of figures are written after every edit, so this does not go through the parser's library."""
     if value == 0 or abs(value) < 1e-18:
         return f"0 {unit}".strip()
     if unit == "m" and 1e-5 <= abs(value) < 1:
         return f"{_plain(value * 1e3, digits)} mm"
-    text = Quantity(float(f"{value:.{digits}g}"), unit.replace("^2", "²")).render(prec=digits - 1, strip_zeros=True)
-    return re.sub(r" [uμ](?=\D)", " µ", text)
+    rounded = float(f"{value:.{digits}g}")
+    size, prefix = next(((s, p) for s, p in _SIZES if abs(rounded) >= s * (1 - 1e-9)), _SIZES[-1])
+    return f"{rounded / size:.{digits}g} {prefix}{unit.replace('^2', '²')}".strip()

@@ -82,12 +82,7 @@ def pick_json(model: Model, sheet: Sheet, key: str) -> dict[str, Any]:
             "margin": _safe(reason.margin),
         },
         "runners_up": [
-            {
-                **r,
-                "capability": _safe(r["capability"]),
-                "demand": _safe(r["demand"]),
-                "because": "dearer" if r["fits"] else f"{r['need']}: {show(r['capability'], r['unit'], 3)} of {show(r['demand'], r['unit'], 3)} needed",
-            }
+            {**r, "capability": _safe(r["capability"]), "demand": _safe(r["demand"]), "because": "dearer" if r["fits"] else r["need"]}
             for r in runners_up(state, candidates)
         ],
     }

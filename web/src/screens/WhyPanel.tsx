@@ -139,7 +139,7 @@ export function PickPanel({ pickKey, onClose }: { pickKey: string; onClose: () =
       <p>{info.sentence} {String(pick.record.description)}. {pick.fits ? 'Tightest' : 'It does not fit'}: {pick.tightest.need}{pick.tightest.margin !== null && `, ${pick.tightest.margin.toPrecision(3)} × what is needed`}.</p>
       {pick.pinned && <p className="pinned">Pinned. <button className="act" onClick={() => edit(`Unpinned ${info.title}`, (d) => ({ ...d, pins: Object.fromEntries(Object.entries(d.pins).filter(([k]) => k !== pickKey)) }))}>Unpin</button></p>}
       <h3 style={{ fontSize: 14, margin: '8px 0 2px' }}>Runners-up</h3>
-      <table className="table"><tbody>{pick.runners_up.map((r) => <tr key={`${r.part}${r.quantity}`}><td className="num">{r.quantity} × {r.part}</td><td className="quiet">{r.because}</td><td><button className="act" onClick={() => pin(r.part, r.quantity)}>Pin</button></td></tr>)}</tbody></table>
+      <table className="table"><tbody>{pick.runners_up.map((r) => <tr key={`${r.part}${r.quantity}`}><td className="num">{r.quantity} × {r.part}</td><td className="quiet">{r.fits ? r.because : `${r.because}: ${text(r.capability, r.unit)} of ${text(r.demand, r.unit)}`}</td><td><button className="act" onClick={() => pin(r.part, r.quantity)}>Pin</button></td></tr>)}</tbody></table>
     </section>
   )
 }

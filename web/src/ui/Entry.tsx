@@ -39,7 +39,7 @@ export function Entry({ label, hideLabel = false, value, unit, onValue, classNam
       <input
         id={name} className={className} value={typed ?? standing} aria-invalid={wrong !== ''} autoComplete="off" spellCheck={false} title={note}
         onFocus={(e) => { setTyped(standing); const input = e.currentTarget; requestAnimationFrame(() => input.select()) }}
-        onChange={(e) => { setTyped(e.target.value); if (e.target.value.trim()) read(e.target.value, 60) }}
+        onChange={(e) => { setTyped(e.target.value); if (e.target.value.trim()) read(e.target.value, 12) }}
         onBlur={() => { if (!wrong) setTyped(null) }}
         onKeyDown={(e) => {
           if (e.key === 'Enter') { read(e.currentTarget.value, 0); e.currentTarget.blur() }

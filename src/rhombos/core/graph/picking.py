@@ -56,20 +56,25 @@ def _margin(need: Any, count: int) -> Any:
     return margin if margin.shape[0] == count else np.broadcast_to(margin, (count, *margin.shape[1:]))
 
 
+def tightest(state: PickState) -> tuple[Any, Any]:
+    """For every candidate of a single sheet the need with the smallest margin, and that margin."""
+    count = state.rejected.shape[0]
+    table = np.stack([np.nan_to_num(np.broadcast_to(m, (count, *m.shape[1:])).reshape(count, -1)[:, 0], nan=np.inf) for m in state.margins])
+    which = np.argmin(table, axis=0)
+    return which, table[which, np.arange(count)]
+
+
 def runners_up(state: PickState, candidates: Candidates, most: int = 8) -> list[dict[str, Any]]:
     """Cheaper candidates with the number that rejected each, then the next dearer that would fit (single sheet)."""
     chosen = int(state.chosen.reshape(-1)[0])
+    which, margin = tightest(state)
+    order = [i for i in range(len(candidates.rows)) if i != chosen and (i < chosen or margin[i] >= 1)][:most]
     rows: list[dict[str, Any]] = []
-    for index in range(len(candidates.rows)):
-        if index == chosen or len(rows) >= most:
-            continue
-        reason = reason_for(state, index)
-        if index > chosen and reason.margin < 1:
-            continue
-        code = candidates.table.codes[int(candidates.rows[index])]
+    for index in order:
+        reason = reason_for(state, index, int(which[index]), float(margin[index]))
         rows.append(
             {
-                "part": code,
+                "part": candidates.table.codes[int(candidates.rows[index])],
                 "quantity": int(candidates.quantity[index]),
                 "fits": reason.margin >= 1,
                 "need": reason.name,
@@ -81,16 +86,23 @@ def runners_up(state: PickState, candidates: Candidates, most: int = 8) -> list[
     return rows
 
 
-def reason_for(state: PickState, index: int) -> Reason:
-    """The need with the smallest margin for a candidate, at the corner where it binds (single sheet)."""
-    ratios = [float(np.broadcast_to(m, (state.rejected.shape[0], *m.shape[1:]))[index].reshape(-1)[0]) for m in state.margins]
-    k = int(np.nanargmin([r if np.isfinite(r) else 1e300 for r in ratios]))
-    need = state.needs[k]
-    shape = np.broadcast_shapes(np.shape(need.capability), np.shape(need.demand))
-    capability = np.broadcast_to(need.capability, shape)
-    demand = np.broadcast_to(need.demand, shape)
-    row = index if shape[0] > 1 else 0
+def reason_for(state: PickState, index: int, which: int | None = None, margin: float | None = None) -> Reason:
+    """The need with the smallest margin for a candidate, with its numbers at the corner where it binds (single sheet)."""
+    if which is None or margin is None:
+        all_which, all_margins = tightest(state)
+        which, margin = int(all_which[index]), float(all_margins[index])
+    need = state.needs[which]
+    capability, demand = (_row_of(side, index, state.rejected.shape[0]) for side in (need.capability, need.demand))
+    capability, demand = np.broadcast_arrays(capability, demand)
     with np.errstate(all="ignore"):
-        ratio = (capability[row] / demand[row]).reshape(-1)
-    at = int(np.nanargmin(np.where(np.isnan(ratio), np.inf, ratio)))
-    return Reason(need.name, float(capability[row].reshape(-1)[at]), float(demand[row].reshape(-1)[at]), need.unit, ratios[k])
+        ratio = capability / demand
+    at = int(np.argmin(np.where(np.isnan(ratio), np.inf, ratio)))
+    return Reason(need.name, float(capability[at]), float(demand[at]), need.unit, margin)
+
+
+def _row_of(side: Any, index: int, count: int) -> Any:
+    """One candidate's numbers out of a need's side: over the corners, or one."""
+    array = np.asarray(side, dtype=float)
+    if array.ndim >= 2 and array.shape[0] == count:
+        array = array[index]
+    return array.reshape(-1) if array.ndim else array.reshape(1)

@@ -69,7 +69,6 @@ class Plan:
             if i in loose and self.kinds[i] in ("build", "pick", "operation", "collected") and (i not in self.pinned or self.kinds[i] == "pick")
         ]
         self.decided = {n.index for n in nodes if n.figure.decided}
-        self.items_after_build = [item for item in self.items if item.tears or any(i in loose for i in item.nodes)]
 
     def _loop(self, nodes: tuple[int, ...], args: list[tuple[int, ...]]) -> Item:
         """A loop with as few of its starting values as cut it, in an order that follows from them.

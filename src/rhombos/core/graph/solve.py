@@ -12,10 +12,10 @@ from numpy.typing import NDArray
 from rhombos.core.graph.corners import CornerSet
 from rhombos.core.graph.errors import SolveError
 from rhombos.core.graph.inputs import Build, Inputs, PartChoice
-from rhombos.core.graph.loops import TOLERANCE, iterate
+from rhombos.core.graph.loops import TOLERANCE, Failure, iterate
 from rhombos.core.graph.numeric import Cause, Values, context
 from rhombos.core.graph.picking import decide
-from rhombos.core.graph.plan import Plan
+from rhombos.core.graph.plan import Item, Plan
 from rhombos.core.graph.sheet import PickState, Sheet
 
 if TYPE_CHECKING:
@@ -86,7 +86,7 @@ class Run:
         for index in self.plan.order:
             if index not in self.pinned or index in self.part_pins:
                 self._evaluate(index)
-        self._converge(self.plan.items_after_build, ROUGH[0])
+        self._settle_loops(ROUGH[0])
         last: list[int] = []
         while self.outer < MOST_OUTER_PASSES:
             self.outer += 1
@@ -96,13 +96,13 @@ class Run:
             context.iterating = self.settling
             if not last and judged:
                 break
-            self._converge(self.plan.items_after_build, ROUGH[min(self.outer, len(ROUGH)) - 1])
+            self._settle_loops(ROUGH[min(self.outer, len(ROUGH)) - 1])
         self.settling = context.iterating = False
         self._converge(self.plan.after_loops, TOLERANCE)
         self.alternating = tuple(self.wiring.nodes[i].key for i in last)
 
     def _redecide(self) -> list[int]:
-        """Decide anew, in line-up order; what follows from a changed decision is computed at once. Returns what changed."""
+        """Decide anew, in line-up order; what follows from decisions is computed on the way. Returns what changed."""
         changed: list[int] = []
         kinds, decided = self.plan.kinds, self.plan.decided
         values, picks = self.values, self.picks
@@ -121,9 +121,17 @@ class Run:
                 self._evaluate(index)
                 if not np.array_equal(chosen, picks[index].chosen):
                     changed.append(index)
-            elif changed:
+            else:
                 self._evaluate(index)
         return changed
+
+    def _settle_loops(self, tolerance: float) -> None:
+        """Bring the loops to rest; what hangs on them is computed by the pass that follows, in line-up order."""
+        for item in self.plan.items:
+            if item.tears:
+                for index, failure in self._iterate(item, tolerance).items():
+                    self._evaluate(index)
+                    self._fail_loop(index, *failure)
 
     def _towards_safe_side(self, index: int, before: Any) -> None:
         """From the fourth pass on integers and preferred values move only to their declared safe side."""
@@ -140,17 +148,7 @@ class Run:
                 for index in item.nodes:
                     self._evaluate(index)
                 continue
-            for tear in item.tears:
-                start = float(self.wiring.nodes[tear].figure.start or 0.0)
-                if np.isnan(self.values[tear]).any():
-                    self.values[tear] = np.where(np.isnan(self.values[tear]), start, self.values[tear])
-            for index in item.nodes:
-                self.masks.pop(index, None)
-                self.causes.pop(index, None)
-            context.iterating = True
-            failed, passes = iterate(self.values, [self._step(i) for i in item.nodes], item.tears, tolerance)
-            context.iterating = self.settling
-            self.inner = max(self.inner, passes)
+            failed = self._iterate(item, tolerance)
             tears = {t: self.values[t] for t in item.tears}
             for index, failure in failed.items():
                 # What the figure itself says of the state it ran into comes first, then that it ran.
@@ -162,6 +160,21 @@ class Run:
                 self._evaluate(index)
                 if index in tears and index not in self.masks:
                     self.values[index] = tears[index]
+
+    def _iterate(self, item: Item, tolerance: float) -> dict[int, Failure]:
+        """Iterate one loop from where it stands, unknown elements from their starting values; returns what did not settle."""
+        for tear in item.tears:
+            start = float(self.wiring.nodes[tear].figure.start or 0.0)
+            if np.isnan(self.values[tear]).any():
+                self.values[tear] = np.where(np.isnan(self.values[tear]), start, self.values[tear])
+        for index in item.nodes:
+            self.masks.pop(index, None)
+            self.causes.pop(index, None)
+        context.iterating = True
+        failed, passes = iterate(self.values, [self._step(i) for i in item.nodes], item.tears, tolerance)
+        context.iterating = self.settling
+        self.inner = max(self.inner, passes)
+        return failed
 
     def _step(self, index: int) -> tuple[Any, tuple[int, ...], int]:
         node = self.wiring.nodes[index]
