@@ -32,6 +32,12 @@ function engineering(value: number, unit: string, digits: number): Shown {
   return { number: String(Number((rounded / factor).toPrecision(digits))), unit: prefix + unit }
 }
 
+/** A range: the unit once where both ends share it, else with each. */
+export function range(low: number, high: number, unit: string): string {
+  const [a, b] = [shown(low, unit), shown(high, unit)]
+  return a.unit === b.unit || low === 0 ? `${a.number} … ${text(high, unit)}` : `${text(low, unit)} … ${text(high, unit)}`
+}
+
 export function text(value: number | null | undefined, unit: string, digits = 3): string {
   const s = shown(value, unit, digits)
   return s.unit ? `${s.number}\u2009${s.unit}` : s.number

@@ -1,5 +1,5 @@
 import { describe, expect, test } from 'vitest'
-import { shown, text } from '../src/number'
+import { range, shown, text } from '../src/number'
 
 describe('numbers for people', () => {
   test.each([
@@ -12,6 +12,12 @@ describe('numbers for people', () => {
   test('what is not known is a dash, never zero', () => {
     expect(shown(null, 'V')).toEqual({ number: '–', unit: '' })
     expect(shown(NaN, 'V').number).toBe('–')
+  })
+
+  test('a range never mixes prefixes', () => {
+    expect(range(0.133, 3.25, 'W')).toBe('133\u2009mW … 3.25\u2009W')
+    expect(range(22.8, 29.2, 'V')).toBe('22.8 … 29.2\u2009V')
+    expect(range(0, 1.83, 'A')).toBe('0 … 1.83\u2009A')
   })
 
   test('number and unit stand apart by a thin space', () => {

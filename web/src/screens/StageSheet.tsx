@@ -4,7 +4,7 @@ import { useQuery } from '@tanstack/react-query'
 import { useNavigate, useParams, useSearchParams } from 'react-router'
 import { call, type CheckValue, type Remedy } from '../api'
 import { at, checksOf, verdictAt, worse } from '../state/figures'
-import { shown, text } from '../number'
+import { range, text } from '../number'
 import { useWorkspace } from '../state/workspace'
 import { Caution } from '../ui/Caution'
 import { Entry } from '../ui/Entry'
@@ -136,7 +136,7 @@ function Ledger({ place, title, open, select }: { place: string; title: string; 
             const value = at(figure, corner)
             const known = figure.values.filter((v): v is number => v !== null)
             const spread = figure.values.length > 1 && known.length > 1 && Math.max(...known) - Math.min(...known) > 1e-6 * Math.abs(Math.max(...known))
-            const range = spread ? `${shown(Math.min(...known), f.unit, 3).number} … ${text(Math.max(...known), f.unit, 3)}` : ''
+            const spanned = spread ? range(Math.min(...known), Math.max(...known), f.unit) : ''
             const cause = figure.unknown?.[sheet!.corners[corner]!.id] ?? figure.unknown?.all
             const na = figure.does_not_apply?.[sheet!.corners[corner]!.id]
             return (
@@ -146,7 +146,7 @@ function Ledger({ place, title, open, select }: { place: string; title: string; 
                 <td><Symbol tex={f.symbol} /></td>
                 <td className="v">{former[key] !== undefined && former[key] !== null && <span className="former">{text(former[key], f.unit, 3)}</span>}
                   {cause ? <span className="quiet" title={cause}>unknown</span> : na ? <span className="quiet" title={na}>does not apply</span> : <Num value={value} unit={f.unit} pinned={figure.pinned} />}</td>
-                <td className="range">{figure.pinned && figure.computed ? `computed ${text(figure.computed[0], f.unit, 3)}` : range}</td>
+                <td className="range">{figure.pinned && figure.computed ? `computed ${text(figure.computed[0], f.unit, 3)}` : spanned}</td>
                 <td className="bar">{checks[0] && <Margin check={checks.reduce((a, b) => ((a.margin[corner] ?? 9) / (a.hold ?? 1) <= (b.margin[corner] ?? 9) / (b.hold ?? 1) ? a : b))} corner={corner} />}</td>
               </tr>
             )

@@ -110,9 +110,16 @@ function Tall({ meta, sheet, path, corner, width, open, go, tell }: Drawn) {
           </g>
         )
       })}
+      {path.map((p, i) => meta.places.filter((a) => a.host === p.name && a.section !== 'loads' && a.section !== 'whole').map((a, k) => (
+        <g key={a.name} className="spot" role="link" tabIndex={0} aria-label={`${a.title} on ${p.title}`} onClick={() => go(a.name)} onKeyDown={(e) => { if (e.key === 'Enter') go(a.name) }}>
+          <rect x={150 + k * 78} y={8 + i * step} width={74} height={20} fill="transparent" />
+          <Rhombus x={156 + k * 78} y={18 + i * step} r={4.6} verdict={placeVerdict(meta, sheet, a.name, corner)} />
+          <text className="hang" x={164 + k * 78} y={22 + i * step}>{a.title.toLowerCase()}</text>
+        </g>
+      )))}
       {path.map((p, i) => (
         <g key={p.name} className="spot" role="link" tabIndex={0} aria-label={p.title} onClick={() => go(p.name)} onKeyDown={(e) => { if (e.key === 'Enter') go(p.name) }}>
-          <rect x={0} y={4 + i * step} width={width} height={40} fill="transparent" />
+          <rect x={0} y={4 + i * step} width={146} height={40} fill="transparent" />
           <Rhombus x={26} y={24 + i * step} r={open === p.name ? 15 : 11} verdict={placeVerdict(meta, sheet, p.name, corner)} />
           <text x={52} y={22 + i * step}>{p.title}</text>
           <text className="tell" x={52} y={37 + i * step}>{tell(p)}</text>
