@@ -40,7 +40,11 @@ class Inputs:
 
 @dataclass(frozen=True)
 class Build:
-    """Everything a sheet decided: values of build figures and published columns by node."""
+    """Everything a sheet decided: decisions and published columns by node.
+
+    `rest` is where the sheet's loops came to rest: a held solve at the same corners starts there.
+    """
 
     values: Mapping[int, Any]
     picks: Mapping[int, PickState]
+    rest: Mapping[int, Any] = field(default_factory=dict)

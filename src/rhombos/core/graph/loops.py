@@ -10,7 +10,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from rhombos.core.graph.numeric import Values
+from rhombos.core.graph.numeric import Values, context
 
 TOLERANCE = 1e-9
 MOST_PASSES = 50
@@ -22,12 +22,15 @@ Failure = tuple[NDArray[np.bool_], Values, int]
 def iterate(values: list[Any], steps: Sequence[Step], tears: Sequence[int], tolerance: float = TOLERANCE) -> tuple[dict[int, Failure], int]:
     """Iterate `steps` on `values` until every tear rests at `tolerance`, relative, or 50 passes are spent.
 
-    Returns the elements of each tear that did not settle with their residual, and the passes used.
+    Returns the elements of each tear that did not settle with their residual, and the passes used. In the last pass
+    every node is computed from tears that rest, so its values stand; `context.doubtful` says whether one of them
+    would call a corner unknown.
     """
     history: list[tuple[Values, Values]] = []
     norms: list[Values] = []
     for passes in range(1, MOST_PASSES + 1):
         before = [values[tear] for tear in tears]
+        context.doubtful = False
         for fn, args, index in steps:
             out = fn(*[values[a] for a in args])
             values[index] = out if type(out) is np.ndarray and out.ndim else np.atleast_1d(np.asarray(out, dtype=float))

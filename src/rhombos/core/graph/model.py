@@ -43,7 +43,8 @@ class Model:
     def build_of(self, sheet: Sheet) -> Build:
         """The build of a sheet, to be held for a curve, a tolerance study or a bench prediction."""
         picked = {i for p in self.wiring.picks for _, i in p.published}
-        return Build({n.index: sheet.values[n.index] for n in self.wiring.nodes if n.figure.decided or n.index in picked}, dict(sheet.picks))
+        rest = {i: sheet.values[i] for i in self.plan(sheet.pinned).starts}
+        return Build({n.index: sheet.values[n.index] for n in self.wiring.nodes if n.figure.decided or n.index in picked}, dict(sheet.picks), rest)
 
     def leaf_values(self, inputs: Inputs, corners: CornerSet) -> tuple[list[Any], frozenset[int]]:
         """Starting contents: corners, givens, choices and pins; refuses what is not allowed, naming the field."""

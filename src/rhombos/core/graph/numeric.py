@@ -38,6 +38,7 @@ class Context(threading.local):
         self.lasting: NDArray[np.bool_] | None = None
         self.before_surge: NDArray[np.intp] | None = None
         self.iterating = False
+        self.doubtful = False
         self.causes: list[Cause] = []
 
 
@@ -128,10 +129,13 @@ def applies(ok: Any, value: Any, because: str, **numbers: Any) -> Any:
 
 
 def _missing(kind: int, ok: Any, value: Any, because: str, numbers: dict[str, Any]) -> Any:
-    if context.iterating:
+    if ok is True:
         return value
     good = np.asarray(_bare(ok), dtype=bool)
     if good.all():
+        return value
+    if context.iterating:
+        context.doubtful = True
         return value
     context.causes.append(Cause(kind, ~good, because, {k: _bare(v) for k, v in numbers.items()}))
     bare = np.where(good, _bare(value), np.nan)

@@ -72,6 +72,10 @@ class Run:
         for index, value in build.values.items():
             if index not in self.pinned:
                 self.values[index] = value
+        for index, value in build.rest.items():
+            fits = np.size(value) in (1, len(self.corners.ids)) and np.isfinite(value).all()
+            if index not in self.pinned and index not in build.values and fits:
+                self.values[index] = value
 
     def _decide(self) -> None:
         """The outer passes. The first runs on starting values; each later one from a converged operation.
@@ -149,17 +153,22 @@ class Run:
                     self._evaluate(index)
                 continue
             failed = self._iterate(item, tolerance)
-            tears = {t: self.values[t] for t in item.tears}
-            for index, failure in failed.items():
-                # What the figure itself says of the state it ran into comes first, then that it ran.
-                self._evaluate(index)
-                self._fail_loop(index, *failure)
-            for index in item.nodes:
-                if index in failed:
-                    continue
-                self._evaluate(index)
-                if index in tears and index not in self.masks:
-                    self.values[index] = tears[index]
+            if failed or context.doubtful or self.spreading:
+                self._judge_loop(item, failed)
+
+    def _judge_loop(self, item: Item, failed: dict[int, Failure]) -> None:
+        """Compute a loop's nodes once more with unknown corners marked, from tears at rest."""
+        tears = {t: self.values[t] for t in item.tears}
+        for index, failure in failed.items():
+            # What the figure itself says of the state it ran into comes first, then that it ran.
+            self._evaluate(index)
+            self._fail_loop(index, *failure)
+        for index in item.nodes:
+            if index in failed:
+                continue
+            self._evaluate(index)
+            if index in tears and index not in self.masks:
+                self.values[index] = tears[index]
 
     def _iterate(self, item: Item, tolerance: float) -> dict[int, Failure]:
         """Iterate one loop from where it stands, unknown elements from their starting values; returns what did not settle."""

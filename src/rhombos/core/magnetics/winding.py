@@ -5,7 +5,7 @@ from typing import Any
 
 import numpy as np
 
-HARMONICS = np.arange(1, 41, dtype=float)
+HARMONICS = np.arange(1, 33, dtype=float)
 ROOTS = np.sqrt(HARMONICS)
 TURNS = 2 * np.pi * HARMONICS
 ODD = HARMONICS % 2 == 1
@@ -28,12 +28,12 @@ def dowell(xi: Any, layers: Any) -> Any:
 
 
 def pulse_factor(xi: Any, layers: Any, duty: Any, edge: Any, alternating: Any) -> Any:
-    """Effective resistance over DC resistance for a pulse train, summed over 40 harmonics with F(ξ·√n).
+    """Effective resistance over DC resistance for a pulse train, summed over 32 harmonics with F(ξ·√n).
 
     `duty` is the fraction of the period that one pulse takes, `edge` the edge time over the period. A one-sided
     train (`alternating` 0) has a direct part (F = 1); an alternating one (1) has a pulse of either sign and odd
     harmonics only. Harmonic n has the power 2·(sin(π·n·d)/(π·n))²·sinc²(n·e), written with cos(2π·n·d); an odd one
-    of an alternating train four times that. What lies above the 40th is counted with the last factor.
+    of an alternating train four times that. What lies above the 32nd is counted with the last factor.
     """
     d, alt = np.minimum(_bare(duty), 0.4999), _bare(alternating)
     angle = np.pi * HARMONICS * np.maximum(_bare(edge), 1e-9)[..., None]
@@ -46,12 +46,24 @@ def pulse_factor(xi: Any, layers: Any, duty: Any, edge: Any, alternating: Any) -
 
 
 def _weights(alternating: Any) -> Any:
+    """Power of each harmonic before duty and edge come in; a winding's is always the same, so it is remembered."""
+    if type(alternating) is float:
+        return _weights_of_one(alternating)
+    return _weights_now(alternating)
+
+
+@lru_cache(maxsize=4)
+def _weights_of_one(alternating: float) -> Any:
+    return _weights_now(alternating)
+
+
+def _weights_now(alternating: Any) -> Any:
     alt = _bare(alternating)[..., None]
     return np.where(ODD, 1 + 3 * alt, 1 - alt) / (np.pi * HARMONICS) ** 2
 
 
 def _factors(xi: Any, layers: Any) -> Any:
-    """F(ξ·√n) of the 40 harmonics. A wound coil asks for the same ones in every pass, so single coils are remembered."""
+    """F(ξ·√n) of the 32 harmonics. A wound coil asks for the same ones in every pass, so single coils are remembered."""
     if type(xi) is float and type(layers) is float:
         return _factors_of_one(xi, layers)
     return dowell(_bare(xi)[..., None] * ROOTS, _bare(layers)[..., None])
