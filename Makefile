@@ -5,7 +5,7 @@ PY = PYTHONPATH=src .venv/bin/python
 
 start:
 	@scripts/setup.sh run
-	@exec env PYTHONPATH=src .venv/bin/python -m rhombos.cli start
+	@exec env PYTHONPATH=src .venv/bin/python -m rhombos.launch.run
 
 test:
 	@scripts/setup.sh test

@@ -3,6 +3,6 @@
 set -euo pipefail
 cd "$(dirname "$0")/.."
 trap 'kill 0' EXIT
-PYTHONPATH=src .venv/bin/python -m rhombos.cli start &
+PYTHONPATH=src .venv/bin/python -m rhombos.launch.run &
 (cd web && npm run -s dev) &
 wait

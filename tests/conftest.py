@@ -66,7 +66,7 @@ class Running:
         environment = {**os.environ, "RHOMBOS_HOME": str(self.home), "RHOMBOS_PORT": str(self.port), "PYTHONPATH": str(ROOT / "src")}
         environment.pop("RHOMBOS_DATABASE_URL", None)
         self.process = subprocess.Popen(
-            [sys.executable, "-m", "rhombos.cli", "start"], env=environment, stdout=subprocess.PIPE, stderr=subprocess.STDOUT, text=True, cwd=ROOT
+            [sys.executable, "-m", "rhombos.launch.run"], env=environment, stdout=subprocess.PIPE, stderr=subprocess.STDOUT, text=True, cwd=ROOT
         )
         self.port = at or self.port
         end = time.monotonic() + patience

@@ -104,6 +104,15 @@ def test_nothing_acknowledged_is_lost_when_server_and_database_are_killed(runnin
         assert ask(running, f"projects/{project}/revisions/{number}")["design"]["lineup"] == DESIGN["lineup"]
 
 
+def test_the_schema_s_head_is_the_newest_migration(database_url):
+    from alembic.script import ScriptDirectory
+
+    from rhombos.store.migrate import HEAD, configuration, migrate
+
+    assert ScriptDirectory.from_config(configuration(database_url)).get_heads() == [HEAD]
+    migrate(database_url)
+
+
 def test_a_server_killed_alone_leaves_a_database_that_the_next_start_takes_over(running):
     running.start()
     pid = running.database_pid()

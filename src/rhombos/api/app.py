@@ -3,13 +3,13 @@
 from pathlib import Path
 from typing import Any
 
-import orjson
 from fastapi import FastAPI, Request, Response
 from fastapi.exceptions import RequestValidationError
 from fastapi.responses import FileResponse
 from sqlalchemy.exc import InterfaceError, OperationalError
 
 from rhombos import __version__
+from rhombos.api.answer import Answer
 from rhombos.api.guard import Guard
 from rhombos.api.projects import projects_router
 from rhombos.api.questions import questions_router
@@ -19,15 +19,6 @@ from rhombos.core.graph.errors import InputError, SolveError
 from rhombos.core.units import QuantityError
 from rhombos.formats.design import DesignError
 from rhombos.store.repository import Conflict, NotFound, Store
-
-
-class Answer(Response):
-    """JSON without NaN and without Infinity."""
-
-    media_type = "application/json"
-
-    def render(self, content: Any) -> bytes:
-        return orjson.dumps(content)
 
 
 def make_app(store: Store, page: Path | None = None) -> FastAPI:

@@ -5,6 +5,7 @@ from typing import Any
 
 from fastapi import APIRouter, Query
 
+from rhombos.api.answer import Answer
 from rhombos.api.schemas import Ask, AskAlone, AskFigure, AskParse, AskScope, AskSeek
 from rhombos.api.service import Sheets, compare, scope
 from rhombos.core.alone import inputs_alone, work_alone
@@ -31,7 +32,7 @@ def questions_router(sheets: Sheets) -> APIRouter:
 
     @router.get("/lineups/{id}")
     def lineup(id: str, loads: str = Query("load_1", max_length=2000)) -> Any:
-        return lineup_json(model_for(id, tuple(loads.split(","))))
+        return Answer(lineup_json(model_for(id, tuple(loads.split(",")))))
 
     @router.get("/suitability")
     def suitability() -> Any:
@@ -43,7 +44,8 @@ def questions_router(sheets: Sheets) -> APIRouter:
 
     @router.post("/solve")
     def solve(body: Ask) -> Any:
-        return sheet_json(*sheets.solve(body.design))
+        # Already plain values: the answer is written at once instead of being walked and copied first.
+        return Answer(sheet_json(*sheets.solve(body.design)))
 
     @router.post("/why")
     def ask_why(body: AskFigure) -> Any:
@@ -88,7 +90,7 @@ def questions_router(sheets: Sheets) -> APIRouter:
         _, sheet = sheets.solve(body.design)
         if body.corner not in sheet.corners.ids:
             raise InputError(f"there is no corner {body.corner!r}", field="corner", given=body.corner, allowed=list(sheet.corners.ids))
-        return scope(sheet, body.corner, body.load, body.modulation, body.sampling, body.pixels)
+        return Answer(scope(sheet, body.corner, body.load, body.modulation, body.sampling, body.pixels))
 
     @router.post("/build")
     def build(body: Ask) -> Any:

@@ -15,7 +15,8 @@ from rhombos.core.circuit.network import StateSpace
 from rhombos.core.modulation.sine_pwm import Edges
 
 Array = NDArray[np.float64]
-GROWTH = 30.0
+GROWTH = 300.0
+"""Exponent up to which one block may grow: far below overflow."""
 
 
 @dataclass(frozen=True)
@@ -66,23 +67,20 @@ def _merge(edges: Edges, times: Array) -> tuple[Array, Array, NDArray[np.intp]]:
 
 def _mode(value: complex | float, drive: complex | float, merged: Array, levels: Array, period: float) -> NDArray[Any]:
     """One modal state at every merged time, repeating over the period."""
-    h = np.diff(merged)
-    gain = np.expm1(value * h) / value
-    inflow = gain * (drive * levels[:-1])
     blocks = max(1, int(np.ceil(abs(np.real(value)) * period / GROWTH)))
     bounds = np.searchsorted(merged, np.linspace(0, period, blocks + 1)[1:-1])
+    starts = [0, *[int(b) for b in bounds], len(merged) - 1]
     z = np.zeros(len(merged), dtype=np.result_type(type(value), float))
-    starts = [0, *[int(b) for b in bounds], len(h)]
+    decay = np.ones_like(z)
     for first, last in pairwise(starts):
         if last <= first:
             continue
-        local = merged[first + 1 : last + 1] - merged[first]
-        if last - first == 1:
-            z[last] = np.exp(value * local[0]) * z[first] + inflow[first]
-            continue
-        growth = np.exp(value * local)
-        z[first + 1 : last + 1] = growth * (z[first] + np.cumsum(inflow[first:last] / growth))
+        growth = np.exp(value * (merged[first : last + 1] - merged[first]))
+        # Over one interval: z → e^(λ·h)·z + (e^(λ·h) − 1)/λ·β·u, divided by the growth since the block began.
+        inflow = (1 / growth[:-1] - 1 / growth[1:]) * levels[first:last]
+        z[first + 1 : last + 1] = growth[1:] * (z[first] + (drive / value) * np.cumsum(inflow))
+        decay[first + 1 : last + 1] = growth[1:] * decay[first]
     # z now holds the response from rest; the repeating solution adds z_0·e^(λ·t) with z_0 = z(T)/(1 − e^(λ·T)).
     start = z[-1] / -np.expm1(value * period)
-    repeating: NDArray[Any] = z + start * np.exp(value * merged)
+    repeating: NDArray[Any] = z + start * decay
     return repeating

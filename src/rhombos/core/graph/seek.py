@@ -1,6 +1,7 @@
 """What follows from solving many variants at once: sensitivity, goal seek, remedies, held curves."""
 
 from collections.abc import Sequence
+from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
 from typing import Any
 
@@ -17,7 +18,7 @@ from rhombos.core.units import show
 
 SCAN = 33
 ROUNDS = 4
-CHUNK = 512
+CHUNK = 2048
 
 
 @dataclass(frozen=True)
@@ -295,9 +296,12 @@ def source_curves(model: Model, sheet: Sheet, keys: Sequence[str], count: int = 
 def sweep(model: Model, sheet: Sheet, key: str, values: Values, goal: str, corners: CornerSet = STANDARD) -> Values:
     """`goal` at every corner for each value of a given, the build held, in chunks that stay in the cache."""
     build = model.build_of(sheet)
-    parts = []
-    for start in range(0, len(values), CHUNK):
+
+    def part(start: int) -> Values:
         block = values[start : start + CHUNK]
         solved = model.solve(sheet.inputs.with_given(key, block[:, None]), corners, build)
-        parts.append(np.broadcast_to(solved.value(goal), (len(block), len(corners.ids))))
-    return np.concatenate(parts)
+        return np.broadcast_to(solved.value(goal), (len(block), len(corners.ids)))
+
+    # NumPy lets go of the interpreter on arrays of this size, so chunks run beside one another.
+    with ThreadPoolExecutor() as pool:
+        return np.concatenate(list(pool.map(part, range(0, len(values), CHUNK))))

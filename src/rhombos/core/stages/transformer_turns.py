@@ -1,7 +1,8 @@
 """Ferrite transformer, first part (5.1): volt-seconds, material, core, turns, flux, copper areas."""
 
+from math import gamma
+
 import numpy as np
-from scipy.special import gamma
 
 from rhombos.core.graph.declare import Need, Stage
 from rhombos.core.graph.numeric import highest, highest_lasting, known, lowest, up
@@ -70,6 +71,9 @@ def needed_ratio(secondary_voltage_needed, driven_voltage, reachable_duty, input
     """Ratio with which the link still reaches its set-point at the worst corner, drops and commutation taken off."""
     volts = driven_voltage * reachable_duty - input_power * drive_resistance / driven_voltage
     return highest(known(volts > 0 * volts, secondary_voltage_needed / volts, "the drops of {volts} V leave nothing for the transformer", volts=volts))
+
+
+_gamma = np.vectorize(gamma, otypes=[float])
 
 
 def table_flux(frequency):
@@ -163,7 +167,7 @@ def secondary_rms_current(primary_rms_current, turns_ratio, driven_windings):
 def improved_coefficient(material_steinmetz_coefficient, material_frequency_exponent, material_flux_exponent):
     """Coefficient of the improved Steinmetz formula; the integral of |cos θ|^α is 2·√π·Γ((α+1)/2)/Γ(α/2+1)."""
     a, b = material_frequency_exponent, material_flux_exponent
-    integral = 2 * np.sqrt(np.pi) * gamma((a + 1) / 2) / gamma(a / 2 + 1)
+    integral = 2 * np.sqrt(np.pi) * _gamma((a + 1) / 2) / _gamma(a / 2 + 1)
     return material_steinmetz_coefficient / ((2 * np.pi) ** (a - 1) * integral * 2 ** (b - a))
 
 

@@ -1,0 +1,15 @@
+"""The JSON answer of every route."""
+
+from typing import Any
+
+import orjson
+from fastapi import Response
+
+
+class Answer(Response):
+    """JSON without NaN and without Infinity."""
+
+    media_type = "application/json"
+
+    def render(self, content: Any) -> bytes:
+        return orjson.dumps(content)

@@ -1,0 +1,61 @@
+"""Serve API and page from one process on loopback."""
+
+import os
+import socket
+import time
+from typing import IO
+
+import uvicorn
+
+from rhombos import __version__
+from rhombos.api.app import make_app
+from rhombos.launch.database import LaunchError
+from rhombos.launch.run import ROOT, say
+from rhombos.launch.seed import load_demo
+from rhombos.store.migrate import migrate
+from rhombos.store.repository import Store
+
+DEFAULT_PORT = 8765
+
+
+def serve(url: str, lock: IO[str]) -> None:
+    """Bring the schema and the demo data up to date, then serve API and page until told to stop."""
+    began = time.monotonic()
+    store = Store(url)
+    try:
+        migrate(url)
+        load_demo(store)
+    except Exception as error:
+        raise LaunchError("Preparing the database", str(error).split("\n")[0][:400], "check RHOMBOS_DATABASE_URL, or remove .rhombos to begin anew") from error
+    page = ROOT / "web" / "dist"
+    if not (page / "index.html").exists():
+        raise LaunchError("Finding the page", f"{page} holds no build", "run `make start`, which builds it")
+    listener, port = _listen()
+    address = f"http://127.0.0.1:{port}/"
+    lock.seek(0)
+    lock.truncate()
+    lock.write(address)
+    lock.flush()
+    server = uvicorn.Server(uvicorn.Config(make_app(store, page), log_level="warning", access_log=False, server_header=False, timeout_graceful_shutdown=3))
+    say(f"Rhombos {__version__} is at {address}  (ready in {time.monotonic() - began:.1f} s; Ctrl-C stops it)")
+    server.run(sockets=[listener])
+
+
+def _listen() -> tuple[socket.socket, int]:
+    """A listening socket on the wanted port, or the next free one; says which."""
+    try:
+        wanted = int(os.environ.get("RHOMBOS_PORT", DEFAULT_PORT))
+    except ValueError:
+        raise LaunchError("Reading RHOMBOS_PORT", f"{os.environ['RHOMBOS_PORT']!r} is not a port", "give a number from 1 to 65535") from None
+    for port in range(wanted, wanted + 50):
+        listener = socket.socket()
+        listener.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
+        try:
+            listener.bind(("127.0.0.1", port))
+        except OSError:
+            listener.close()
+            continue
+        if port != wanted:
+            say(f"Port {wanted} is in use; taking {port}.")
+        return listener, port
+    raise LaunchError("Opening a port", f"{wanted} to {wanted + 49} are all in use", "set RHOMBOS_PORT to a free one")
