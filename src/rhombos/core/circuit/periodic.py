@@ -37,20 +37,18 @@ def steady_state(system: StateSpace, edges: Edges, times: Array) -> Steady:
     eigenvalues, vectors = np.linalg.eig(system.a)
     drive = np.linalg.solve(vectors, system.b[:, 0].astype(complex))
     merged, levels, where = _merge(edges, times)
-    states = np.zeros((len(eigenvalues), len(times)), dtype=complex)
-    done: set[int] = set()
+    states = np.zeros((len(eigenvalues), len(times)))
     for k, value in enumerate(eigenvalues):
-        if k in done:
-            continue
-        z = _mode(value if value.imag else value.real, drive[k] if value.imag else drive[k].real, merged, levels, edges.period)[where]
-        states[k] = z
-        if value.imag:
-            twin = int(np.argmin(np.abs(eigenvalues - np.conj(value))))
-            states[twin] = np.conj(z) * (drive[twin] / np.conj(drive[k]) if drive[k] else 0)
-            done.add(twin)
+        if value.imag < 0:
+            continue  # the other of a conjugate pair: it adds the complex conjugate, so the real part counts twice
+        if value.imag > 0:
+            z = _mode(value, drive[k], merged, levels, edges.period)[where]
+            states += 2 * (np.outer(vectors[:, k].real, z.real) - np.outer(vectors[:, k].imag, z.imag))
+        else:
+            states += np.outer(vectors[:, k].real, _mode(value.real, drive[k].real, merged, levels, edges.period)[where])
     at = np.searchsorted(edges.times, times, side="right")
     level = np.concatenate([[edges.start], edges.levels])[at]
-    return Steady(times, (vectors @ states).real, level)
+    return Steady(times, states, level)
 
 
 def _merge(edges: Edges, times: Array) -> tuple[Array, Array, NDArray[np.intp]]:
@@ -77,7 +75,8 @@ def _mode(value: complex | float, drive: complex | float, merged: Array, levels:
             continue
         growth = np.exp(value * (merged[first : last + 1] - merged[first]))
         # Over one interval: z → e^(λ·h)·z + (e^(λ·h) − 1)/λ·β·u, divided by the growth since the block began.
-        inflow = (1 / growth[:-1] - 1 / growth[1:]) * levels[first:last]
+        inverse = 1 / growth
+        inflow = (inverse[:-1] - inverse[1:]) * levels[first:last]
         z[first + 1 : last + 1] = growth[1:] * (z[first] + (drive / value) * np.cumsum(inflow))
         decay[first + 1 : last + 1] = growth[1:] * decay[first]
     # z now holds the response from rest; the repeating solution adds z_0·e^(λ·t) with z_0 = z(T)/(1 − e^(λ·T)).
