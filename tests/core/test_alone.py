@@ -131,6 +131,15 @@ def test_the_winding_card_agrees_with_the_sheet(solved):
     assert card["expected"]["primary_resistance_cold"] < sheet.value("transformer.primary_dc_resistance")[0]
 
 
+def test_a_value_outside_its_formula_s_validity_stays_and_warns(solved):
+    model, inputs, sheet = solved
+    index = model.wiring.index["transformer.flux_limit"]
+    assert sheet.warnings(index) == []
+    low = model.solve(inputs.with_given("oscillator.wanted_frequency", 9e3))
+    assert "outside 15000 to 300000" in low.warnings(index)[0]
+    assert np.isfinite(low.value("transformer.flux_limit")).all()
+
+
 def test_a_lineup_that_is_not_there_is_named():
     with pytest.raises(KeyError, match="no line-up 'perpetual'"):
         lineup("perpetual")

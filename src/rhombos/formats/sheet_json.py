@@ -49,8 +49,9 @@ def _figure(sheet: Sheet, index: int) -> dict[str, Any]:
                 where = np.flatnonzero(flat == kind)
                 if where.size:
                     out[name] = {(ids[int(w)] if flat.size > 1 else "all"): sheet.why_missing(index, int(w)) for w in where}
-    if index in sheet.reduced_without:
-        out["warnings"] = ["without corner " + ", ".join(dict.fromkeys(sheet.corners.ids[i] for i in sheet.reduced_without[index]))]
+    warnings = sheet.warnings(index)
+    if warnings:
+        out["warnings"] = warnings
     return out
 
 

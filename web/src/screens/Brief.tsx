@@ -62,7 +62,7 @@ export function Brief() {
             </table>
           </div>
           <p style={{ marginTop: 12 }}><Button variant={'copper' as never} onClick={add}>Add a load</Button></p>
-          <details style={{ marginTop: 18 }}><summary className="act">What other waveforms could feed</summary>
+          <details open style={{ marginTop: 18 }}><summary className="act">What other waveforms could feed</summary>
             <div className="scroll"><table className="table"><thead><tr><th>Load</th>{Object.keys(fit.data?.heater ?? {}).map((w) => <th key={w}>{w}</th>)}</tr></thead>
               <tbody>{[...new Set(design.loads.map((l) => design.choices[`${l.place}.type`] ?? 'heater'))].map((t) => <tr key={t}><td>{meta!.choices[`${design.loads[0]!.place}.type`]?.options[t]}</td>{Object.entries(fit.data?.[t] ?? {}).map(([w, word]) => <td key={w} className={w === 'sine' ? '' : 'quiet'}>{word}</td>)}</tr>)}</tbody></table></div>
           </details>

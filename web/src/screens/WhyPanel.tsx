@@ -30,6 +30,7 @@ export function WhyPanel({ figure, select, mode, setMode, onClose }: Props) {
       {info?.kind !== 'given' && <><Tex tex={`${w.symbol || '?'} = ${w.formula}`} /><Tex tex={`= ${w.numbers} = ${texOf(w.text)}`} /></>}
       <p style={{ margin: '2px 0 8px' }}>{w.sentence} {w.binds ? <>Speaks for <b>{cornerTitle}</b>, which binds.</> : <span className="quiet">At {cornerTitle}.</span>} <span className="quiet">{w.source}{w.empirical ? ' (empirical)' : ''}</span></p>
       {w.cause && <p className="wrong">{w.cause}</p>}
+      {sheet!.figures[figure]?.warnings?.map((x) => <p key={x} className="wrong">Note: {x}.</p>)}
       {w.pinned && <p className="pinned">Pinned{w.reason && `: “${w.reason}”`}{w.computed && ` · its own formula gives ${w.computed}`} <button className="act" onClick={() => edit(`Unpinned ${w.title}`, (d) => ({ ...d, pins: Object.fromEntries(Object.entries(d.pins).filter(([k]) => k !== figure)) }))}>Unpin</button></p>}
       <p className="noprint" style={{ display: 'flex', gap: 14, margin: '0 0 8px' }}>
         {pinnable && !w.pinned && <button className="act" aria-expanded={mode === 'pin'} onClick={() => setMode(mode === 'pin' ? 'why' : 'pin')}>Pin it …</button>}

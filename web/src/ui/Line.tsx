@@ -54,7 +54,9 @@ function Wide({ meta, sheet, path, corner, width, open, go, tell }: Drawn) {
   const y = 40
   const short = (text: string, room: number) => (text.length > room ? `${text.slice(0, room - 1)}…` : text)
   const hung = path.map((p) => meta.places.filter((a) => a.host === p.name && a.section !== 'loads' && a.section !== 'whole'))
-  const rows = Math.max(1, ...hung.map((h) => Math.ceil(h.length / 2)))
+  const narrow = step < 130
+  const across = narrow ? 1 : 2
+  const rows = Math.max(1, ...hung.map((h) => Math.ceil(h.length / across)))
   return (
     <svg height={94 + rows * 17} viewBox={`0 0 ${width} ${94 + rows * 17}`}>
       {path.slice(1).map((p, i) => {
@@ -62,7 +64,9 @@ function Wide({ meta, sheet, path, corner, width, open, go, tell }: Drawn) {
         return (
           <g key={p.name}>
             <line className="conductor" x1={x(i)} x2={x(i + 1)} y1={y} y2={y} strokeWidth={conductor(amperes)} data-current={amperes ?? ''} />
-            <text className="joint" x={(x(i) + x(i + 1)) / 2} y={18} textAnchor="middle">{label}</text>
+            {narrow
+              ? label.split(' · ').map((part, k) => <text key={k} className="joint" x={(x(i) + x(i + 1)) / 2} y={12 + 13 * k} textAnchor="middle">{part}</text>)
+              : <text className="joint" x={(x(i) + x(i + 1)) / 2} y={18} textAnchor="middle">{label}</text>}
           </g>
         )
       })}
@@ -79,9 +83,9 @@ function Wide({ meta, sheet, path, corner, width, open, go, tell }: Drawn) {
             </g>
             {hung[i]!.map((a, k) => {
               const mark = placeVerdict(meta, sheet, a.name, corner)
-              const column = hung[i]!.length > 1 ? (k % 2) : 0
-              const left = x(i) - (hung[i]!.length > 1 ? step / 2 - 8 : 34) + column * Math.min(78, step / 2 + 8)
-              const top = 102 + Math.floor(k / 2) * 17
+              const column = k % across
+              const left = x(i) - (hung[i]!.length > 1 && !narrow ? step / 2 - 8 : 34) + column * Math.min(78, step / 2 + 8)
+              const top = 102 + Math.floor(k / across) * 17
               return (
                 <g key={a.name} className="spot" role="link" tabIndex={0} aria-label={`${a.title} on ${p.title}: ${mark}`} onClick={() => go(a.name)} onKeyDown={(e) => { if (e.key === 'Enter') go(a.name) }} data-place={a.name} data-verdict={mark}>
                   <rect x={left - 6} y={top - 8} width={step / 2 - 8} height={16} fill="transparent" />

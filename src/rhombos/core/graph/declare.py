@@ -93,6 +93,9 @@ class Figure:
             raise DeclarationError(f"figure {self.name!r} needs a source", name=self.name)
         if not self.tex:
             raise DeclarationError(f"figure {self.name!r} needs a formula in TeX", name=self.name)
+        strangers = set(self.valid) - set(self.params)
+        if strangers:
+            raise DeclarationError(f"{self.name!r} is valid over {sorted(strangers)}, which it does not read", name=self.name)
         named = set(placeholders(self.tex, self.params))
         if named != set(self.params):
             raise DeclarationError(f"the TeX of {self.name!r} names {sorted(named)}, its parameters are {sorted(self.params)}", name=self.name)

@@ -111,6 +111,18 @@ class Sheet:
         node_key = self.wiring.nodes[index].key
         return f"{node_key} has no value here: its formula is not a number for these inputs"
 
+    def warnings(self, index: int) -> list[str]:
+        """What travels with a value: corners that a reduction left out, and inputs outside the formula's validity."""
+        found = []
+        if index in self.reduced_without:
+            found.append("without corner " + ", ".join(dict.fromkeys(self.corners.ids[i] for i in self.reduced_without[index])))
+        node = self.wiring.nodes[index]
+        for param, (low, high) in node.figure.valid.items():
+            value = np.atleast_1d(self.values[node.args[node.params.index(param)]])
+            if ((value < low) | (value > high)).any():
+                found.append(f"{param.replace('_', ' ')} is outside {low:g} to {high:g}, for which the formula is stated")
+        return found
+
     def judge(self) -> Verdicts:
         """Margins and verdicts of all checks. Unknown is never shown as holding."""
         checks = self.wiring.checks

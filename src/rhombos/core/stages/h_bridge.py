@@ -237,7 +237,7 @@ h_bridge.check(
     fail=0.5,
     hold=0.9999,
     harm="none",
-    sentence="The carrier ratio is off a whole number by a factor of {demand}.",
+    sentence="The carrier is a whole multiple of the output frequency within a factor of {demand}.",
     why="Otherwise the pattern beats against the sine.",
     remedies=(Move("carrier_frequency", "up", 1.05),),
 )

@@ -151,6 +151,7 @@ def magnetising_current(driven_voltage, total_duty, switching_frequency, magneti
     source=IGSE,
     title="Core loss",
     empirical=True,
+    valid={"core_flux": (0.005, 0.35), "switching_frequency": (10e3, 300e3)},
     tex=r"{core_effective_volume}\,{improved_coefficient}\,(2\,{core_flux})^{{material_flux_exponent}-{material_frequency_exponent}}\cdot2\,\tfrac{total_duty}{2}\left(\frac{2\,{core_flux}{switching_frequency}}{{total_duty}/2}\right)^{material_frequency_exponent}",
     example=(
         {
@@ -202,6 +203,7 @@ def loss(primary_loss, secondary_loss, core_loss):
     source="[McL] surface dissipation in still air",
     title="Temperature rise",
     empirical=True,
+    valid={"core_surface_area": (1e-4, 0.1)},
     tex=r"\left(\frac{{loss}/\mathrm{mW}}{{core_surface_area}/\mathrm{cm}^2}\right)^{0.833}_{{surge}}",
     example=({"loss": 10, "core_surface_area": 0.01, "surge": 0}, 46.4),
 )

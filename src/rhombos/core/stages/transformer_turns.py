@@ -90,6 +90,7 @@ def table_flux(frequency):
     source="[judgement] loss-limited flux by frequency; share of saturation by topology",
     title="Flux limit",
     empirical=True,
+    valid={"switching_frequency": (15e3, 300e3)},
     tex=r"\min\left(B({switching_frequency}),\,{saturation_share}\,{material_saturation_flux}\right)",
     example=({"switching_frequency": 50e3, "saturation_share": 0.5, "material_saturation_flux": 0.38}, 0.16),
 )
