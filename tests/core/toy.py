@@ -16,15 +16,9 @@ def toy_stages() -> SimpleNamespace:
     """Fresh stages, so that a test may spoil them."""
     source, wire, heater, gauge = Stage("source", "Source"), Stage("wire", "Wire"), Stage("heater", "Heater"), Stage("gauge", "Gauge", path=False)
 
-    @source.given(unit="V", low=1, high=100)
-    def rest_voltage() -> float:
-        """Voltage at rest."""
-        return 24.0
+    source.give("rest_voltage", 24.0, "V", "", 1, 100, "Voltage at rest.")
 
-    @source.given(unit="Ω", low=0, high=10)
-    def resistance() -> float:
-        """Internal resistance."""
-        return 0.1
+    source.give("resistance", 0.1, "Ω", "", 0, 10, "Internal resistance.")
 
     @source.operation(
         unit="V", symbol="V", start=24.0, source=SOURCE, tex=r"\tfrac12({rest_voltage}+\sqrt{{rest_voltage}^2-4{output_power}{resistance}})+0{source_level}"
@@ -50,10 +44,7 @@ def toy_stages() -> SimpleNamespace:
         """Power from the source."""
         return output_power + losses
 
-    @heater.given(unit="W", low=0, high=5000)
-    def wanted_power() -> float:
-        """Power of the heater."""
-        return 100.0
+    heater.give("wanted_power", 100.0, "W", "", 0, 5000, "Power of the heater.")
 
     @heater.operation(
         unit="W",
@@ -73,10 +64,7 @@ def toy_stages() -> SimpleNamespace:
 
     gauge.check("range", demand="reading", capability="full_scale", harm="none", sentence="{demand} of {capability}", why="pegs")
 
-    @gauge.given(unit="A", low=0, high=1000)
-    def full_scale() -> float:
-        """Full scale."""
-        return 10.0
+    gauge.give("full_scale", 10.0, "A", "", 0, 1000, "Full scale.")
 
     return SimpleNamespace(source=source, wire=wire, heater=heater, gauge=gauge)
 

@@ -4,22 +4,10 @@ import fcntl
 import os
 import signal
 import sys
-from pathlib import Path
 from types import FrameType
 
 from rhombos.launch.database import Database, LaunchError
-
-ROOT = Path(__file__).resolve().parents[3]
-
-
-def home() -> Path:
-    """Where this installation keeps its data: RHOMBOS_HOME, else `.rhombos` in the project."""
-    return Path(os.environ.get("RHOMBOS_HOME", str(ROOT / ".rhombos")))
-
-
-def say(text: str) -> None:
-    """A line to the person who starts it."""
-    print(text, flush=True)
+from rhombos.launch.places import home, say
 
 
 def main() -> int:

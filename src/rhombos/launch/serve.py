@@ -10,7 +10,7 @@ import uvicorn
 from rhombos import __version__
 from rhombos.api.app import make_app
 from rhombos.launch.database import LaunchError
-from rhombos.launch.run import ROOT, say
+from rhombos.launch.places import ROOT, say
 from rhombos.launch.seed import load_demo
 from rhombos.store.migrate import migrate
 from rhombos.store.repository import Store

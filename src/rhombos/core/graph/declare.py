@@ -210,40 +210,11 @@ class Stage:
             raise DeclarationError(f"stage {self.name!r} makes {figure.name!r} twice", name=figure.name, stage=self.name)
         self.figures[figure.name] = figure
 
-    def given(
-        self,
-        *,
-        unit: str,
-        symbol: str = "",
-        low: float | None = None,
-        high: float | None = None,
-        title: str = "",
-        group: str = "",
-        judgement: bool = False,
-        source: str = "",
-    ) -> Callable[[Callable[[], float]], Callable[[], float]]:
-        """Declare a given: the decorated function returns its starting value."""
-
-        def declare(fn: Callable[[], float]) -> Callable[[], float]:
-            self.add(
-                Figure(
-                    fn.__name__,
-                    "given",
-                    unit,
-                    symbol,
-                    _sentence(fn),
-                    title=title or _title(fn.__name__),
-                    group=group,
-                    low=low,
-                    high=high,
-                    default=float(fn()),
-                    judgement=judgement,
-                    source=source,
-                )
-            )
-            return fn
-
-        return declare
+    def give(
+        self, name: str, value: float, unit: str, symbol: str, low: float | None, high: float | None, sentence: str, title: str = "", *, judgement: bool = False
+    ) -> None:
+        """Declare a given with its starting value and the range it may be typed in."""
+        self.add(Figure(name, "given", unit, symbol, sentence, title=title or _title(name), low=low, high=high, default=float(value), judgement=judgement))
 
     def _formula(self, kind: Kind, options: dict[str, Any]) -> Callable[[Callable[..., Any]], Callable[..., Any]]:
         def declare(fn: Callable[..., Any]) -> Callable[..., Any]:

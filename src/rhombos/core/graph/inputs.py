@@ -4,7 +4,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass, field
 from typing import Any
 
-from rhombos.core.graph.sheet import PickState
+from rhombos.core.graph.picked import PickState
 
 
 @dataclass(frozen=True)

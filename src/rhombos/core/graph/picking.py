@@ -4,7 +4,7 @@ from typing import Any
 
 import numpy as np
 
-from rhombos.core.graph.sheet import PickState, Reason
+from rhombos.core.graph.picked import PickState, Reason
 from rhombos.core.graph.wiring import WiredPick
 from rhombos.core.parts.table import Candidates
 

@@ -1,31 +1,19 @@
 """The solved sheet: values by node, picks with their runners-up, checks with their verdicts."""
 
-from dataclasses import dataclass, field
-from typing import TYPE_CHECKING, Any
+from dataclasses import dataclass
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 
 from rhombos.core.graph.corners import CornerSet
+from rhombos.core.graph.inputs import Inputs
 from rhombos.core.graph.numeric import DOES_NOT_APPLY, UNKNOWN, Cause, Values
+from rhombos.core.graph.picked import PickState
 from rhombos.core.graph.wiring import Node, WiredCheck, WiredPick, Wiring
-
-if TYPE_CHECKING:
-    from rhombos.core.graph.inputs import Inputs
 
 FAILS, UNKNOWN_VERDICT, TIGHT, HOLDS = 0, 1, 2, 3
 VERDICTS = ("fails", "unknown", "tight", "holds")
-
-
-@dataclass(frozen=True)
-class Reason:
-    """The need that decided about a candidate, with its numbers."""
-
-    name: str
-    capability: float
-    demand: float
-    unit: str
-    margin: float
 
 
 @dataclass(frozen=True)
@@ -46,23 +34,12 @@ class Verdicts:
 
 
 @dataclass
-class PickState:
-    """What a pick decided: candidate index per variant, and every candidate's margin for each need."""
-
-    chosen: NDArray[np.intp]
-    fits: NDArray[np.bool_]
-    rejected: NDArray[np.bool_]
-    needs: list[Any] = field(default_factory=list)
-    margins: list[Values] = field(default_factory=list)
-
-
-@dataclass
 class Sheet:
     """The figures of a line-up at all its corners. Values are indexed by node."""
 
     wiring: Wiring
     corners: CornerSet
-    inputs: "Inputs"
+    inputs: Inputs
     values: list[Any]
     masks: dict[int, NDArray[np.int8]]
     causes: dict[int, list[Cause]]

@@ -14,9 +14,10 @@ from rhombos.core.graph.errors import SolveError
 from rhombos.core.graph.inputs import Build, Inputs, PartChoice
 from rhombos.core.graph.loops import TOLERANCE, Failure, iterate
 from rhombos.core.graph.numeric import Cause, Values, context
+from rhombos.core.graph.picked import PickState
 from rhombos.core.graph.picking import decide
 from rhombos.core.graph.plan import Item, Plan
-from rhombos.core.graph.sheet import PickState, Sheet
+from rhombos.core.graph.sheet import Sheet
 
 if TYPE_CHECKING:
     from rhombos.core.graph.model import Model

@@ -54,28 +54,10 @@ battery.choice(
 )
 
 
-@battery.given(unit="", symbol="n_c", low=1, high=200, title="Cells in series")
-def cells() -> float:
-    """Cells in series."""
-    return 8.0
-
-
-@battery.given(unit="C", symbol="C", low=3600, high=3.6e7, title="Capacity")
-def capacity() -> float:
-    """Capacity of the pack (1 Ah is 3600 C)."""
-    return 100 * 3600.0
-
-
-@battery.given(unit="s", symbol="H", low=3600, high=100 * 3600, title="Rating hours")
-def rating_time() -> float:
-    """Discharge time at which the capacity is rated."""
-    return 20 * 3600.0
-
-
-@battery.given(unit="Ω", symbol="r_c", low=1e-5, high=1, title="Resistance of one cell")
-def cell_resistance() -> float:
-    """Internal resistance of one cell, warm."""
-    return 0.9e-3
+battery.give("cells", 8.0, "", "n_c", 1, 200, "Cells in series.", "Cells in series")
+battery.give("capacity", 100 * 3600.0, "C", "C", 3600, 36000000.0, "Capacity of the pack (1 Ah is 3600 C).", "Capacity")
+battery.give("rating_time", 20 * 3600.0, "s", "H", 3600, 100 * 3600, "Discharge time at which the capacity is rated.", "Rating hours")
+battery.give("cell_resistance", 0.9e-3, "Ω", "r_c", 1e-05, 1, "Internal resistance of one cell, warm.", "Resistance of one cell")
 
 
 @battery.build(unit="Ω", symbol=r"R_\mathrm{pack}", tex=r"{cells}\,{cell_resistance}", source="series connection")

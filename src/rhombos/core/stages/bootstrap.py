@@ -10,58 +10,24 @@ from rhombos.core.vocabulary import word
 bootstrap = Stage("bootstrap", "Bootstrap", path=False, telling=("bootstrap_capacitor",))
 
 
-@bootstrap.given(unit="V", symbol=r"V_{F,b}", low=0, high=3, title="Bootstrap diode drop")
-def bootstrap_diode_voltage() -> float:
-    """Forward voltage of the bootstrap diode."""
-    return 1.0
-
-
-@bootstrap.given(unit="V", symbol=r"V_\mathrm{low}", low=0, high=10, title="Low-side drop")
-def low_side_drop() -> float:
-    """Drop of the low-side switch while the capacitor is refreshed."""
-    return 0.3
-
-
-@bootstrap.given(unit="V", symbol=r"V_\mathrm{UVLO}", low=3, high=15, title="Undervoltage lock-out")
-def lockout_voltage() -> float:
-    """Highest voltage at which the driver's undervoltage lock-out may still act."""
-    return 8.7
-
-
-@bootstrap.given(unit="C", symbol=r"Q_{ls}", low=0, high=1e-7, title="Level-shifter charge")
-def level_shift_charge() -> float:
-    """Charge that the level shifter takes per cycle."""
-    return 5e-9
-
-
-@bootstrap.given(unit="C", symbol=r"Q_{rr,b}", low=0, high=1e-6, title="Diode recovery charge")
-def bootstrap_recovery_charge() -> float:
-    """Recovery charge of the bootstrap diode."""
-    return 10e-9
-
-
-@bootstrap.given(unit="A", symbol=r"I_q", low=0, high=0.01, title="High-side supply current")
-def high_side_current() -> float:
-    """Supply current of the high side and leakage."""
-    return 300e-6
-
-
-@bootstrap.given(unit="Ω", symbol=r"R_{GS}", low=1e3, high=1e7, title="Gate pull-down")
-def gate_pull_down() -> float:
-    """Gate-source pull-down of one gate."""
-    return 10e3
-
-
-@bootstrap.given(unit="Ω", symbol=r"R_\mathrm{boot}", low=0.1, high=100, title="Bootstrap resistor")
-def bootstrap_resistor() -> float:
-    """Resistor in series with the bootstrap diode."""
-    return 4.7
-
-
-@bootstrap.given(unit="", symbol=r"k_C", low=1, high=5, title="Capacitor derating")
-def capacitance_derating() -> float:
-    """Nominal over effective capacitance: tolerance and DC bias of a ceramic."""
-    return 1.6
+bootstrap.give("bootstrap_diode_voltage", 1.0, "V", r"V_{F,b}", 0, 3, "Forward voltage of the bootstrap diode.", "Bootstrap diode drop")
+bootstrap.give("low_side_drop", 0.3, "V", r"V_\mathrm{low}", 0, 10, "Drop of the low-side switch while the capacitor is refreshed.", "Low-side drop")
+bootstrap.give(
+    "lockout_voltage",
+    8.7,
+    "V",
+    r"V_\mathrm{UVLO}",
+    3,
+    15,
+    "Highest voltage at which the driver's undervoltage lock-out may still act.",
+    "Undervoltage lock-out",
+)
+bootstrap.give("level_shift_charge", 5e-9, "C", r"Q_{ls}", 0, 1e-07, "Charge that the level shifter takes per cycle.", "Level-shifter charge")
+bootstrap.give("bootstrap_recovery_charge", 10e-9, "C", r"Q_{rr,b}", 0, 1e-06, "Recovery charge of the bootstrap diode.", "Diode recovery charge")
+bootstrap.give("high_side_current", 300e-6, "A", r"I_q", 0, 0.01, "Supply current of the high side and leakage.", "High-side supply current")
+bootstrap.give("gate_pull_down", 10e3, "Ω", r"R_{GS}", 1000.0, 10000000.0, "Gate-source pull-down of one gate.", "Gate pull-down")
+bootstrap.give("bootstrap_resistor", 4.7, "Ω", r"R_\mathrm{boot}", 0.1, 100, "Resistor in series with the bootstrap diode.", "Bootstrap resistor")
+bootstrap.give("capacitance_derating", 1.6, "", r"k_C", 1, 5, "Nominal over effective capacitance: tolerance and DC bias of a ceramic.", "Capacitor derating")
 
 
 @bootstrap.build(unit="V", symbol="V_0", tex=r"\min({gate_on_voltage})-{bootstrap_diode_voltage}", source=BAL, title="Full bootstrap voltage")

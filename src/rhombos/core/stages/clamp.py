@@ -8,22 +8,9 @@ SEV = "Severns, Design of Snubbers for Power Circuits; clamp energy with the win
 clamp = Stage("clamp", "Clamp", path=False, telling=("clamp_voltage",))
 
 
-@clamp.given(unit="", symbol=r"k_d", low=1.0, high=1.5, title="Dynamic reserve")
-def dynamic_reserve() -> float:
-    """Rating over highest drain voltage that the clamp is set for."""
-    return 1.10
-
-
-@clamp.given(unit="", symbol=r"\Delta v_c", low=0.005, high=0.5, title="Ripple of the clamp")
-def clamp_ripple_fraction() -> float:
-    """Ripple of the clamp voltage as a fraction."""
-    return 0.05
-
-
-@clamp.given(unit="W", symbol=r"P_{R,\mathrm{rat}}", low=0.1, high=200, title="Clamp resistor rating")
-def clamp_resistor_rating() -> float:
-    """Power rating of one clamp resistor."""
-    return 20.0
+clamp.give("dynamic_reserve", 1.10, "", r"k_d", 1.0, 1.5, "Rating over highest drain voltage that the clamp is set for.", "Dynamic reserve")
+clamp.give("clamp_ripple_fraction", 0.05, "", r"\Delta v_c", 0.005, 0.5, "Ripple of the clamp voltage as a fraction.", "Ripple of the clamp")
+clamp.give("clamp_resistor_rating", 20.0, "W", r"P_{R,\mathrm{rat}}", 0.1, 200, "Power rating of one clamp resistor.", "Clamp resistor rating")
 
 
 @clamp.build(

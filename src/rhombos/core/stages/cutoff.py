@@ -8,18 +8,10 @@ DIVIDER = "comparator with divider and positive feedback, node equation"
 cutoff = Stage("cutoff", "Cut-off", path=False, telling=("falling_threshold",))
 
 
-def _given(name: str, value: float, unit: str, symbol: str, low: float, high: float, sentence: str, title: str = "") -> None:
-    def fn() -> float:
-        return value
-
-    fn.__name__, fn.__doc__ = name, sentence
-    cutoff.given(unit=unit, symbol=symbol, low=low, high=high, title=title)(fn)
-
-
-_given("reference_voltage", 2.5, "V", r"V_\mathrm{ref}", 0.5, 10, "Reference of the comparator.")
-_given("output_high", 5.0, "V", r"V_{OH}", 0.5, 30, "Comparator output, high: healthy.")
-_given("output_low", 0.1, "V", r"V_{OL}", 0, 5, "Comparator output, low.")
-_given("lower_resistor", 10e3, "Ω", r"R_l", 1e2, 1e7, "Lower resistor of the divider.")
+cutoff.give("reference_voltage", 2.5, "V", r"V_\mathrm{ref}", 0.5, 10, "Reference of the comparator.")
+cutoff.give("output_high", 5.0, "V", r"V_{OH}", 0.5, 30, "Comparator output, high: healthy.")
+cutoff.give("output_low", 0.1, "V", r"V_{OL}", 0, 5, "Comparator output, low.")
+cutoff.give("lower_resistor", 10e3, "Ω", r"R_l", 1e2, 1e7, "Lower resistor of the divider.")
 
 
 @cutoff.build(unit="V", symbol=r"V_\mathrm{cut}", source="[judgement] cut-off per cell", title="Cut-off wanted", tex=r"{cells}\,{cell_cutoff}")
@@ -126,10 +118,7 @@ def loss(pack_voltage, upper_resistor, lower_resistor):
     return pack_voltage**2 / (upper_resistor + lower_resistor)
 
 
-@cutoff.given(unit="credit", symbol="c", low=0, high=500, title="Cost")
-def cost() -> float:
-    """Price of comparator, reference and resistors [judgement]."""
-    return 1.8
+cutoff.give("cost", 1.8, "credit", "c", 0, 500, "Price of comparator, reference and resistors [judgement].", "Cost")
 
 
 cutoff.check(

@@ -14,52 +14,34 @@ WINDOW = "link window: peak needed over modulation limit, ripple and tolerance"
 dc_link = Stage("dc_link", "DC link", telling=("link_setpoint", "capacitor"), caution="link")
 
 
-@dc_link.given(unit="", symbol=r"\delta_\mathrm{link}", low=0, high=0.1, title="Set-point tolerance")
-def link_tolerance() -> float:
-    """Tolerance of the link's set-point, as a fraction."""
-    return 0.01
-
-
-@dc_link.given(unit="V", symbol=r"V_\mathrm{step}", low=0.5, high=50, title="Step of the set-point")
-def setpoint_step() -> float:
-    """The set-point goes up to the next multiple of this."""
-    return 5.0
-
-
-@dc_link.given(unit="", symbol=r"\rho_\mathrm{link}", low=0.005, high=0.3, title="Link ripple wanted")
-def ripple_fraction() -> float:
-    """Peak-to-peak double-frequency ripple over the link voltage, at full load."""
-    return 0.05
-
-
-@dc_link.given(unit="J", symbol=r"E_\mathrm{ret}", low=0, high=1000, title="Returned energy")
-def returned_energy() -> float:
-    """Energy that a load may return into the link at once."""
-    return 1.0
-
-
-@dc_link.given(unit="s", symbol=r"t_{60}", low=0.2, high=600, title="Time to 60 V")
-def discharge_time_wanted() -> float:
-    """Time within which the link should fall to 60 V after switch-off."""
-    return 60.0
-
-
-@dc_link.given(unit="", symbol=r"\delta_C", low=0, high=0.5, title="Capacitor tolerance")
-def capacitance_tolerance() -> float:
-    """How far the link capacitance may stand high."""
-    return 0.2
-
-
-@dc_link.given(unit="", symbol=r"k_{2f}", low=0.3, high=2, title="Ripple factor at twice the output frequency")
-def low_frequency_factor() -> float:
-    """Frequency factor of the capacitor's ripple rating at twice the output frequency."""
-    return 1.0
-
-
-@dc_link.given(unit="", symbol=r"k_{sw}", low=0.3, high=3, title="Ripple factor at the carrier")
-def high_frequency_factor() -> float:
-    """Frequency factor of the capacitor's ripple rating at the carrier."""
-    return 1.4
+dc_link.give("link_tolerance", 0.01, "", r"\delta_\mathrm{link}", 0, 0.1, "Tolerance of the link's set-point, as a fraction.", "Set-point tolerance")
+dc_link.give("setpoint_step", 5.0, "V", r"V_\mathrm{step}", 0.5, 50, "The set-point goes up to the next multiple of this.", "Step of the set-point")
+dc_link.give(
+    "ripple_fraction",
+    0.05,
+    "",
+    r"\rho_\mathrm{link}",
+    0.005,
+    0.3,
+    "Peak-to-peak double-frequency ripple over the link voltage, at full load.",
+    "Link ripple wanted",
+)
+dc_link.give("returned_energy", 1.0, "J", r"E_\mathrm{ret}", 0, 1000, "Energy that a load may return into the link at once.", "Returned energy")
+dc_link.give("discharge_time_wanted", 60.0, "s", r"t_{60}", 0.2, 600, "Time within which the link should fall to 60 V after switch-off.", "Time to 60 V")
+dc_link.give("capacitance_tolerance", 0.2, "", r"\delta_C", 0, 0.5, "How far the link capacitance may stand high.", "Capacitor tolerance")
+dc_link.give(
+    "low_frequency_factor",
+    1.0,
+    "",
+    r"k_{2f}",
+    0.3,
+    2,
+    "Frequency factor of the capacitor's ripple rating at twice the output frequency.",
+    "Ripple factor at twice the output frequency",
+)
+dc_link.give(
+    "high_frequency_factor", 1.4, "", r"k_{sw}", 0.3, 3, "Frequency factor of the capacitor's ripple rating at the carrier.", "Ripple factor at the carrier"
+)
 
 
 @dc_link.build(

@@ -42,40 +42,43 @@ def front_end(name: str, title: str, numbers: dict[str, float], pieces: int) -> 
 
 
 def _declare_givens(stage: Stage) -> None:
-    @stage.given(unit="K_abs", symbol=r"T_\mathrm{amb}", low=233.15, high=373.15, title="Ambient inside")
-    def ambient_temperature() -> float:
-        """Highest air temperature at the heat sink, inside the enclosure."""
-        return 318.15
-
-    @stage.given(unit="K_abs", symbol=r"T_\mathrm{target}", low=313.15, high=473.15, title="Junction target")
-    def target_temperature() -> float:
-        """Junction temperature aimed at in lasting service."""
-        return 383.15
-
-    @stage.given(unit="K/W", symbol=r"R_{sa}", low=0.01, high=50, title="Heat sink")
-    def sink_resistance() -> float:
-        """Thermal resistance of the heat sink to air."""
-        return 0.75
-
-    @stage.given(unit="K/W", symbol=r"R_{cs}", low=0.01, high=10, title="Insulating pad")
-    def pad_resistance() -> float:
-        """Thermal resistance from one case to the sink."""
-        return 0.6
-
-    @stage.given(unit="J/K", symbol=r"C_\mathrm{sink}", low=0.1, high=1e4, title="Heat capacity of the sink")
-    def sink_capacity() -> float:
-        """Heat capacity of the sink: it carries the surge."""
-        return 180.0
-
-    @stage.given(unit="", symbol=r"k_\mathrm{share}", low=0.3, high=1, judgement=True, title="Sharing factor")
-    def sharing_factor() -> float:
-        """How evenly switches in parallel share the current [judgement]."""
-        return 0.8
-
-    @stage.given(unit="", symbol="k_T", low=0.1, high=1, title="Trust in the source of parts")
-    def trust_factor() -> float:
-        """Derating of current ratings when the parts' genuineness is not known (0.4 until a batch is tested)."""
-        return 1.0
+    stage.give(
+        "ambient_temperature",
+        318.15,
+        "K_abs",
+        r"T_\mathrm{amb}",
+        233.15,
+        373.15,
+        "Highest air temperature at the heat sink, inside the enclosure.",
+        "Ambient inside",
+    )
+    stage.give(
+        "target_temperature", 383.15, "K_abs", r"T_\mathrm{target}", 313.15, 473.15, "Junction temperature aimed at in lasting service.", "Junction target"
+    )
+    stage.give("sink_resistance", 0.75, "K/W", r"R_{sa}", 0.01, 50, "Thermal resistance of the heat sink to air.", "Heat sink")
+    stage.give("pad_resistance", 0.6, "K/W", r"R_{cs}", 0.01, 10, "Thermal resistance from one case to the sink.", "Insulating pad")
+    stage.give("sink_capacity", 180.0, "J/K", r"C_\mathrm{sink}", 0.1, 10000.0, "Heat capacity of the sink: it carries the surge.", "Heat capacity of the sink")
+    stage.give(
+        "sharing_factor",
+        0.8,
+        "",
+        r"k_\mathrm{share}",
+        0.3,
+        1,
+        "How evenly switches in parallel share the current [judgement].",
+        "Sharing factor",
+        judgement=True,
+    )
+    stage.give(
+        "trust_factor",
+        1.0,
+        "",
+        "k_T",
+        0.1,
+        1,
+        "Derating of current ratings when the parts' genuineness is not known (0.4 until a batch is tested).",
+        "Trust in the source of parts",
+    )
 
 
 def _declare_pick(stage: Stage, pieces: int) -> None:
@@ -290,10 +293,17 @@ def _declare_checks(stage: Stage) -> None:
         why="Above that, interleaved channels share more surely than switches in parallel.",
     )
 
-    @stage.given(unit="A", symbol=r"I_\mathrm{ch}", low=1, high=500, judgement=True, title="Usual current per channel")
-    def channel_current() -> float:
-        """Current up to which parallel devices on one channel are usual [judgement]."""
-        return 30.0
+    stage.give(
+        "channel_current",
+        30.0,
+        "A",
+        r"I_\mathrm{ch}",
+        1,
+        500,
+        "Current up to which parallel devices on one channel are usual [judgement].",
+        "Usual current per channel",
+        judgement=True,
+    )
 
 
 push_pull = front_end(

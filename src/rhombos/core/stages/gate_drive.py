@@ -20,40 +20,30 @@ gate_drive.choice(
 )
 
 
-@gate_drive.given(unit="V", symbol=r"V_\mathrm{reg}", low=4, high=25, title="Regulated gate supply")
-def gate_supply_voltage() -> float:
-    """Voltage of the regulated gate supply."""
-    return 12.0
-
-
-@gate_drive.given(unit="V", symbol=r"V_\mathrm{head}", low=0, high=6, title="Lost in regulator and driver")
-def gate_headroom() -> float:
-    """Volts that regulator and driver need: the gate gets no more than the source less this."""
-    return 1.5
-
-
-@gate_drive.given(unit="Ω", symbol=r"R_\mathrm{drv}", low=0, high=100, title="Driver resistance")
-def driver_resistance() -> float:
-    """Output resistance of the driver, on and off."""
-    return 0.8
-
-
-@gate_drive.given(unit="A", symbol=r"I_\mathrm{drv,max}", low=0.01, high=50, title="Driver's peak current")
-def driver_current_limit() -> float:
-    """Peak current that the driver can give."""
-    return 9.0
-
-
-@gate_drive.given(unit="s", symbol=r"t_\mathrm{p,on}", low=1e-9, high=5e-6, title="Wanted turn-on plateau")
-def wanted_on_plateau() -> float:
-    """Wanted duration of the turn-on plateau; slower edges radiate less and lose more."""
-    return 40e-9
-
-
-@gate_drive.given(unit="s", symbol=r"t_\mathrm{p,off}", low=1e-9, high=5e-6, title="Wanted turn-off plateau")
-def wanted_off_plateau() -> float:
-    """Wanted duration of the turn-off plateau."""
-    return 30e-9
+gate_drive.give("gate_supply_voltage", 12.0, "V", r"V_\mathrm{reg}", 4, 25, "Voltage of the regulated gate supply.", "Regulated gate supply")
+gate_drive.give(
+    "gate_headroom",
+    1.5,
+    "V",
+    r"V_\mathrm{head}",
+    0,
+    6,
+    "Volts that regulator and driver need: the gate gets no more than the source less this.",
+    "Lost in regulator and driver",
+)
+gate_drive.give("driver_resistance", 0.8, "Ω", r"R_\mathrm{drv}", 0, 100, "Output resistance of the driver, on and off.", "Driver resistance")
+gate_drive.give("driver_current_limit", 9.0, "A", r"I_\mathrm{drv,max}", 0.01, 50, "Peak current that the driver can give.", "Driver's peak current")
+gate_drive.give(
+    "wanted_on_plateau",
+    40e-9,
+    "s",
+    r"t_\mathrm{p,on}",
+    1e-09,
+    5e-06,
+    "Wanted duration of the turn-on plateau; slower edges radiate less and lose more.",
+    "Wanted turn-on plateau",
+)
+gate_drive.give("wanted_off_plateau", 30e-9, "s", r"t_\mathrm{p,off}", 1e-09, 5e-06, "Wanted duration of the turn-off plateau.", "Wanted turn-off plateau")
 
 
 @gate_drive.operation(
@@ -286,16 +276,17 @@ def turn_on_delay(gate_path_on, switch_input_capacitance, gate_on_voltage, switc
     return gate_path_on * switch_input_capacitance * np.log(gate_on_voltage / (gate_on_voltage - switch_threshold_voltage))
 
 
-@gate_drive.given(unit="s", symbol=r"t_\mathrm{mis}", low=0, high=1e-6, title="Driver mismatch")
-def driver_mismatch() -> float:
-    """Difference of the two drivers' propagation delays."""
-    return 30e-9
-
-
-@gate_drive.given(unit="s", symbol=r"t_\mathrm{m}", low=0, high=1e-6, title="Least dead-time margin")
-def dead_time_margin() -> float:
-    """Least margin on the dead time; a fifth of the rest where that is more."""
-    return 50e-9
+gate_drive.give("driver_mismatch", 30e-9, "s", r"t_\mathrm{mis}", 0, 1e-06, "Difference of the two drivers' propagation delays.", "Driver mismatch")
+gate_drive.give(
+    "dead_time_margin",
+    50e-9,
+    "s",
+    r"t_\mathrm{m}",
+    0,
+    1e-06,
+    "Least margin on the dead time; a fifth of the rest where that is more.",
+    "Least dead-time margin",
+)
 
 
 @gate_drive.operation(

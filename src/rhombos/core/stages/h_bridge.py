@@ -193,10 +193,7 @@ def silent_frequency(audible_limit):
     return audible_limit
 
 
-@h_bridge.given(unit="Hz", symbol=r"f_\mathrm{aud}", low=1e3, high=30e3, title="Edge of hearing")
-def audible_limit() -> float:
-    """Edge of hearing [judgement]."""
-    return 16e3
+h_bridge.give("audible_limit", 16e3, "Hz", r"f_\mathrm{aud}", 1000.0, 30000.0, "Edge of hearing [judgement].", "Edge of hearing")
 
 
 @h_bridge.build(unit="", symbol="1", source="ratio of whole numbers", title="Whole", tex=r"\frac{whole_carrier_ratio}{whole_carrier_ratio}")

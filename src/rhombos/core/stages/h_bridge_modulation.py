@@ -48,18 +48,12 @@ h_bridge.choice(
 )
 
 
-def _given(name: str, value: float, unit: str, symbol: str, low: float, high: float, sentence: str, title: str = "") -> None:
-    def fn() -> float:
-        return value
-
-    fn.__name__, fn.__doc__ = name, sentence
-    h_bridge.given(unit=unit, symbol=symbol, low=low, high=high, title=title)(fn)
-
-
-_given("carrier_frequency", 20e3, "Hz", r"f_\mathrm{pwm}", 1e3, 200e3, "Frequency that one bridge switch sees; a whole multiple of the output frequency.")
-_given("dead_time", 400e-9, "s", r"t_\mathrm{dead}", 0, 5e-6, "Dead time between the two switches of a leg.")
-_given("driver_minimum_pulse", 200e-9, "s", r"t_\mathrm{pulse}", 0, 5e-6, "Shortest pulse that the driver passes.")
-_given(
+h_bridge.give(
+    "carrier_frequency", 20e3, "Hz", r"f_\mathrm{pwm}", 1e3, 200e3, "Frequency that one bridge switch sees; a whole multiple of the output frequency."
+)
+h_bridge.give("dead_time", 400e-9, "s", r"t_\mathrm{dead}", 0, 5e-6, "Dead time between the two switches of a leg.")
+h_bridge.give("driver_minimum_pulse", 200e-9, "s", r"t_\mathrm{pulse}", 0, 5e-6, "Shortest pulse that the driver passes.")
+h_bridge.give(
     "ambient_temperature",
     318.15,
     "K_abs",
@@ -69,10 +63,12 @@ _given(
     "Highest air temperature at the heat sink, inside the enclosure.",
     "Ambient inside",
 )
-_given("target_temperature", 383.15, "K_abs", r"T_\mathrm{target}", 313.15, 473.15, "Junction temperature aimed at in lasting service.", "Junction target")
-_given("sink_resistance", 1.6, "K/W", r"R_{sa}", 0.01, 50, "Thermal resistance of the heat sink to air.", "Heat sink")
-_given("pad_resistance", 1.0, "K/W", r"R_{cs}", 0.01, 10, "Thermal resistance from one case to the sink.", "Insulating pad")
-_given("sink_capacity", 120.0, "J/K", r"C_\mathrm{sink}", 0.1, 1e4, "Heat capacity of the sink: it carries the surge.", "Heat capacity of the sink")
+h_bridge.give(
+    "target_temperature", 383.15, "K_abs", r"T_\mathrm{target}", 313.15, 473.15, "Junction temperature aimed at in lasting service.", "Junction target"
+)
+h_bridge.give("sink_resistance", 1.6, "K/W", r"R_{sa}", 0.01, 50, "Thermal resistance of the heat sink to air.", "Heat sink")
+h_bridge.give("pad_resistance", 1.0, "K/W", r"R_{cs}", 0.01, 10, "Thermal resistance from one case to the sink.", "Insulating pad")
+h_bridge.give("sink_capacity", 120.0, "J/K", r"C_\mathrm{sink}", 0.1, 1e4, "Heat capacity of the sink: it carries the surge.", "Heat capacity of the sink")
 
 
 @h_bridge.operation(

@@ -51,16 +51,8 @@ load.choice(
 )
 
 
-@load.given(unit="W", symbol="P_1", low=0, high=20e3, title="Power of one")
-def rated_power() -> float:
-    """Active power of one unit in steady state."""
-    return 100.0
-
-
-@load.given(unit="", symbol="m", low=0, high=100, title="Count")
-def count() -> float:
-    """How many of the unit run at once."""
-    return 1.0
+load.give("rated_power", 100.0, "W", "P_1", 0, 20000.0, "Active power of one unit in steady state.", "Power of one")
+load.give("count", 1.0, "", "m", 0, 100, "How many of the unit run at once.", "Count")
 
 
 @load.build(unit="", symbol=r"\mathrm{PF}", tex=r"{usual_power_factor}", source=JUDGED)

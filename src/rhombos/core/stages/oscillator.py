@@ -9,34 +9,22 @@ FAMILY_B = "two-output PWM controller, timing R and C, family B: f_osc = 1.1/(R_
 oscillator = Stage("oscillator", "Oscillator", path=False, telling=("switching_frequency",))
 
 
-@oscillator.given(unit="Hz", symbol=r"f_\mathrm{want}", low=5e3, high=400e3, title="Wanted switching frequency")
-def wanted_frequency() -> float:
-    """Frequency that one front-end switch should see."""
-    return 40e3
-
-
-@oscillator.given(unit="F", symbol="C_T", low=1e-10, high=1e-7, title="Timing capacitor")
-def timing_capacitor() -> float:
-    """Timing capacitor."""
-    return 1e-9
-
-
-@oscillator.given(unit="", symbol=r"\delta_f", low=0, high=0.3, title="Frequency tolerance")
-def frequency_tolerance() -> float:
-    """How far the frequency may stand low by the tolerance of R and C."""
-    return 0.06
-
-
-@oscillator.given(unit="", symbol=r"d_\mathrm{off}", low=0.03, high=1, title="Off fraction")
-def off_fraction() -> float:
-    """Part of the oscillator period that the dead-time pin keeps both outputs off (0.03 at 0 V, 1 at about 3 V)."""
-    return 0.05
-
-
-@oscillator.given(unit="W", symbol=r"P_\mathrm{ctrl}", low=0, high=50, judgement=True, title="Control supply")
-def control_power() -> float:
-    """Power of controller, regulators and fan [judgement]."""
-    return 1.6
+oscillator.give(
+    "wanted_frequency", 40e3, "Hz", r"f_\mathrm{want}", 5000.0, 400000.0, "Frequency that one front-end switch should see.", "Wanted switching frequency"
+)
+oscillator.give("timing_capacitor", 1e-9, "F", "C_T", 1e-10, 1e-07, "Timing capacitor.", "Timing capacitor")
+oscillator.give("frequency_tolerance", 0.06, "", r"\delta_f", 0, 0.3, "How far the frequency may stand low by the tolerance of R and C.", "Frequency tolerance")
+oscillator.give(
+    "off_fraction",
+    0.05,
+    "",
+    r"d_\mathrm{off}",
+    0.03,
+    1,
+    "Part of the oscillator period that the dead-time pin keeps both outputs off (0.03 at 0 V, 1 at about 3 V).",
+    "Off fraction",
+)
+oscillator.give("control_power", 1.6, "W", r"P_\mathrm{ctrl}", 0, 50, "Power of controller, regulators and fan [judgement].", "Control supply", judgement=True)
 
 
 @oscillator.build(

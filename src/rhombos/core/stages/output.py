@@ -10,28 +10,12 @@ SOURCE = "IEEE 1459, vector sums of power"
 output = Stage("output", "Output", telling=("rated_output_voltage", "output_frequency"), caution="output")
 
 
-@output.given(unit="V", symbol="V_o", low=24, high=400, title="Output voltage")
-def rated_output_voltage() -> float:
-    """Rated rms output voltage."""
-    return 230.0
-
-
-@output.given(unit="Hz", symbol="f_o", low=16, high=400)
-def output_frequency() -> float:
-    """Output frequency."""
-    return 50.0
-
-
-@output.given(unit="", symbol=r"\delta_V", low=0, high=0.2)
-def output_voltage_tolerance() -> float:
-    """How far the output may stand from its rating, as a fraction."""
-    return 0.05
-
-
-@output.given(unit="", symbol=r"\mathrm{THD}_\mathrm{lim}", low=0.001, high=1, title="THD limit")
-def thd_limit() -> float:
-    """Highest total harmonic distortion that the brief allows (to the 40th)."""
-    return 0.03
+output.give("rated_output_voltage", 230.0, "V", "V_o", 24, 400, "Rated rms output voltage.", "Output voltage")
+output.give("output_frequency", 50.0, "Hz", "f_o", 16, 400, "Output frequency.")
+output.give("output_voltage_tolerance", 0.05, "", r"\delta_V", 0, 0.2, "How far the output may stand from its rating, as a fraction.")
+output.give(
+    "thd_limit", 0.03, "", r"\mathrm{THD}_\mathrm{lim}", 0.001, 1, "Highest total harmonic distortion that the brief allows (to the 40th).", "THD limit"
+)
 
 
 @output.build(unit="W", symbol="P", tex=r"{loads}", source=SOURCE, title="Load list, active power")
@@ -164,10 +148,16 @@ def allowed_surge_time(surge_time_limit):
     return surge_time_limit
 
 
-@output.given(unit="s", symbol=r"t_\mathrm{lim}", low=0.01, high=60, judgement=True)
-def surge_time_limit() -> float:
-    """The longest start that the heat model of the switches may be trusted with [judgement]."""
-    return 5.0
+output.give(
+    "surge_time_limit",
+    5.0,
+    "s",
+    r"t_\mathrm{lim}",
+    0.01,
+    60,
+    "The longest start that the heat model of the switches may be trusted with [judgement].",
+    judgement=True,
+)
 
 
 output.check(

@@ -12,21 +12,15 @@ LC = "series choke, shunt capacitor, phasors at the output frequency"
 output_filter = Stage("output_filter", "Filter", telling=("filter_inductance", "filter_capacitance"), caution="output")
 
 
-def _given(name: str, value: float, unit: str, symbol: str, low: float, high: float, sentence: str, title: str = "", judgement: bool = False) -> None:
-    def fn() -> float:
-        return value
-
-    fn.__name__, fn.__doc__ = name, sentence
-    output_filter.given(unit=unit, symbol=symbol, low=low, high=high, title=title, judgement=judgement)(fn)
-
-
-_given("ripple_share", 0.3, "", r"\Delta_o", 0.05, 1, "Choke ripple over the crest of the rated current (0.2 to 0.4).", "Choke ripple wanted")
-_given("reactive_share", 0.10, "", r"q_C", 0.01, 0.5, "Reactive current of the capacitors over the rated current.", "Reactive current allowed")
-_given("damping_ratio", 3.0, "", r"n_d", 1, 6, "Damping capacitor over filter capacitor (3 to 4).")
-_given("choke_resistance", 0.16, "Ω", r"R_f", 0, 20, "Resistance of the output choke, hot [judgement].", "Choke resistance", True)
-_given("choke_ripple_loss", 1.2, "W", r"P_{f,Fe}", 0, 100, "Core loss of the output choke at full ripple [judgement].", "Choke ripple loss", True)
-_given("choke_price", 7.5, "credit", r"c_f", 0, 1000, "Price of the output choke, wound [judgement].", "Price of the choke", True)
-_given("choke_mass", 0.25, "kg", r"m_f", 0, 50, "Mass of the output choke [judgement].", "Mass of the choke", True)
+output_filter.give("ripple_share", 0.3, "", r"\Delta_o", 0.05, 1, "Choke ripple over the crest of the rated current (0.2 to 0.4).", "Choke ripple wanted")
+output_filter.give("reactive_share", 0.10, "", r"q_C", 0.01, 0.5, "Reactive current of the capacitors over the rated current.", "Reactive current allowed")
+output_filter.give("damping_ratio", 3.0, "", r"n_d", 1, 6, "Damping capacitor over filter capacitor (3 to 4).")
+output_filter.give("choke_resistance", 0.16, "Ω", r"R_f", 0, 20, "Resistance of the output choke, hot [judgement].", "Choke resistance", judgement=True)
+output_filter.give(
+    "choke_ripple_loss", 1.2, "W", r"P_{f,Fe}", 0, 100, "Core loss of the output choke at full ripple [judgement].", "Choke ripple loss", judgement=True
+)
+output_filter.give("choke_price", 7.5, "credit", r"c_f", 0, 1000, "Price of the output choke, wound [judgement].", "Price of the choke", judgement=True)
+output_filter.give("choke_mass", 0.25, "kg", r"m_f", 0, 50, "Mass of the output choke [judgement].", "Mass of the choke", judgement=True)
 
 
 @output_filter.build(

@@ -8,22 +8,9 @@ SHORT = "short circuit behind the choke: di/dt = V/L"
 output_protection = Stage("output_protection", "Trip", path=False, telling=("output_trip_level",))
 
 
-@output_protection.given(unit="", symbol=r"k_\mathrm{trip}", low=1.05, high=2, title="Trip over working peak")
-def trip_factor() -> float:
-    """Trip level over the highest working peak (1.2 to 1.3)."""
-    return 1.25
-
-
-@output_protection.given(unit="s", symbol=r"t_\mathrm{sense}", low=0, high=1e-3, title="Sensing delay")
-def sense_delay() -> float:
-    """Time from reaching the level to the shutdown signal."""
-    return 2e-6
-
-
-@output_protection.given(unit="s", symbol=r"t_\mathrm{drive}", low=0, high=1e-3, title="Drive delay")
-def drive_delay() -> float:
-    """Time from the shutdown signal to the switches being off."""
-    return 0.5e-6
+output_protection.give("trip_factor", 1.25, "", r"k_\mathrm{trip}", 1.05, 2, "Trip level over the highest working peak (1.2 to 1.3).", "Trip over working peak")
+output_protection.give("sense_delay", 2e-6, "s", r"t_\mathrm{sense}", 0, 0.001, "Time from reaching the level to the shutdown signal.", "Sensing delay")
+output_protection.give("drive_delay", 0.5e-6, "s", r"t_\mathrm{drive}", 0, 0.001, "Time from the shutdown signal to the switches being off.", "Drive delay")
 
 
 @output_protection.build(
@@ -141,7 +128,4 @@ def filter_inductance_port(filter_inductance):
     return lowest(filter_inductance)
 
 
-@output_protection.given(unit="credit", symbol="c", low=0, high=500, title="Cost", judgement=True)
-def cost() -> float:
-    """Price of sensing and shutdown parts [judgement]."""
-    return 4.0
+output_protection.give("cost", 4.0, "credit", "c", 0, 500, "Price of sensing and shutdown parts [judgement].", "Cost", judgement=True)

@@ -11,21 +11,13 @@ RLC = "step of a series R-L-C circuit"
 precharge = Stage("precharge", "Precharge", path=False, telling=("precharge_resistor",), caution="battery")
 
 
-def _given(name: str, value: float, unit: str, symbol: str, low: float, high: float, sentence: str, title: str = "") -> None:
-    def fn() -> float:
-        return value
-
-    fn.__name__, fn.__doc__ = name, sentence
-    precharge.given(unit=unit, symbol=symbol, low=low, high=high, title=title)(fn)
-
-
-_given("current_limit", 5.0, "A", r"I_\mathrm{limit}", 0.01, 500, "Highest precharge current.")
-_given("closing_fraction", 0.95, "", "x", 0.5, 0.999, "Fraction of the source voltage at which the main contactor closes.")
-_given("abort_constants", 6.0, "", r"n_\tau", 2, 20, "Time-out in time constants (5 to 7).", "Time-out")
-_given("resistor_pulse_energy", 80.0, "J", r"E_{R,\mathrm{rat}}", 0.01, 1e5, "Pulse energy that the resistor stands.", "Resistor's pulse energy")
-_given("cable_inductance", 1.2e-6, "H", r"L_\mathrm{cable}", 1e-9, 1e-4, "Inductance of the whole battery loop.", "Loop inductance")
-_given("contactor_closing_current", 250.0, "A", r"I_\mathrm{close}", 0.1, 5e3, "Current that the main contactor may make.", "Contactor makes")
-_given("wanted_time", 2.0, "s", r"t_\mathrm{want}", 0.001, 120, "Longest precharge that a user waits for.", "Time wanted")
+precharge.give("current_limit", 5.0, "A", r"I_\mathrm{limit}", 0.01, 500, "Highest precharge current.")
+precharge.give("closing_fraction", 0.95, "", "x", 0.5, 0.999, "Fraction of the source voltage at which the main contactor closes.")
+precharge.give("abort_constants", 6.0, "", r"n_\tau", 2, 20, "Time-out in time constants (5 to 7).", "Time-out")
+precharge.give("resistor_pulse_energy", 80.0, "J", r"E_{R,\mathrm{rat}}", 0.01, 1e5, "Pulse energy that the resistor stands.", "Resistor's pulse energy")
+precharge.give("cable_inductance", 1.2e-6, "H", r"L_\mathrm{cable}", 1e-9, 1e-4, "Inductance of the whole battery loop.", "Loop inductance")
+precharge.give("contactor_closing_current", 250.0, "A", r"I_\mathrm{close}", 0.1, 5e3, "Current that the main contactor may make.", "Contactor makes")
+precharge.give("wanted_time", 2.0, "s", r"t_\mathrm{want}", 0.001, 120, "Longest precharge that a user waits for.", "Time wanted")
 
 
 @precharge.build(
@@ -160,10 +152,7 @@ def resistor_voltage(highest_source_voltage):
     return highest(highest_source_voltage)
 
 
-@precharge.given(unit="credit", symbol="c", low=0, high=500, title="Cost")
-def cost() -> float:
-    """Price of resistor, relay and contactor [judgement]."""
-    return 14.0
+precharge.give("cost", 14.0, "credit", "c", 0, 500, "Price of resistor, relay and contactor [judgement].", "Cost")
 
 
 precharge.check(

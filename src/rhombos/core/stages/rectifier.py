@@ -12,22 +12,15 @@ EM = "Erickson & Maksimović, Fundamentals of Power Electronics"
 rectifier = Stage("rectifier", "Rectifier", telling=("diode", "choke_inductance"), caution="link")
 
 
-@rectifier.given(unit="", symbol=r"\Delta_L", low=0.05, high=2, title="Choke ripple wanted")
-def choke_ripple_fraction() -> float:
-    """Peak-to-peak ripple of the averaging choke over the rated link current."""
-    return 0.4
-
-
-@rectifier.given(unit="Ω", symbol=r"R_\mathrm{ch}", low=0, high=100, judgement=True, title="Choke resistance")
-def choke_resistance() -> float:
-    """Resistance of the averaging choke, hot [judgement]."""
-    return 0.35
-
-
-@rectifier.given(unit="W", symbol=r"P_\mathrm{ch,Fe}", low=0, high=50, judgement=True, title="Choke core loss")
-def choke_core_loss() -> float:
-    """Core loss of the averaging choke at full ripple [judgement]."""
-    return 2.0
+rectifier.give(
+    "choke_ripple_fraction", 0.4, "", r"\Delta_L", 0.05, 2, "Peak-to-peak ripple of the averaging choke over the rated link current.", "Choke ripple wanted"
+)
+rectifier.give(
+    "choke_resistance", 0.35, "Ω", r"R_\mathrm{ch}", 0, 100, "Resistance of the averaging choke, hot [judgement].", "Choke resistance", judgement=True
+)
+rectifier.give(
+    "choke_core_loss", 2.0, "W", r"P_\mathrm{ch,Fe}", 0, 50, "Core loss of the averaging choke at full ripple [judgement].", "Choke core loss", judgement=True
+)
 
 
 @rectifier.operation(unit="A", symbol=r"I_\mathrm{link}", source="I = P/V", title="Link current", tex=r"\frac{output_power}{output_voltage}")
@@ -290,16 +283,10 @@ def input_power(output_power, losses=every("loss", "host")):
     return output_power + losses
 
 
-@rectifier.given(unit="credit", symbol=r"c_\mathrm{ch}", low=0, high=1000, judgement=True, title="Price of the choke")
-def choke_price() -> float:
-    """Price of the averaging choke, wound [judgement]."""
-    return 4.5
-
-
-@rectifier.given(unit="kg", symbol=r"m_\mathrm{ch}", low=0, high=50, judgement=True, title="Mass of the choke")
-def choke_mass() -> float:
-    """Mass of the averaging choke [judgement]."""
-    return 0.12
+rectifier.give(
+    "choke_price", 4.5, "credit", r"c_\mathrm{ch}", 0, 1000, "Price of the averaging choke, wound [judgement].", "Price of the choke", judgement=True
+)
+rectifier.give("choke_mass", 0.12, "kg", r"m_\mathrm{ch}", 0, 50, "Mass of the averaging choke [judgement].", "Mass of the choke", judgement=True)
 
 
 @rectifier.build(

@@ -15,21 +15,25 @@ CABLE_AREAS = np.array([1.5, 2.5, 4, 6, 10, 16, 25, 35, 50, 70, 95, 120, 150, 18
 source_input = Stage("source_input", "Input", telling=("fuse",), caution="battery")
 
 
-def _given(name: str, value: float, unit: str, symbol: str, low: float, high: float, sentence: str, title: str = "", judgement: bool = False) -> None:
-    def fn() -> float:
-        return value
-
-    fn.__name__, fn.__doc__ = name, sentence
-    source_input.given(unit=unit, symbol=symbol, low=low, high=high, title=title, judgement=judgement)(fn)
-
-
-_given("cable_length", 0.8, "m", "l", 0.01, 50, "Length of the battery cable, one way.")
-_given("cable_density", 5e6, "A/m^2", r"J_\mathrm{cable}", 1e6, 1.5e7, "Current density that the cable carries for good [judgement].", "Cable ampacity", True)
-_given("cable_drop_share", 0.03, "", r"\delta_\mathrm{cable}", 0.002, 0.2, "Drop allowed along the cable, of the lowest source voltage.", "Cable drop allowed")
-_given(
+source_input.give("cable_length", 0.8, "m", "l", 0.01, 50, "Length of the battery cable, one way.")
+source_input.give(
+    "cable_density",
+    5e6,
+    "A/m^2",
+    r"J_\mathrm{cable}",
+    1e6,
+    1.5e7,
+    "Current density that the cable carries for good [judgement].",
+    "Cable ampacity",
+    judgement=True,
+)
+source_input.give(
+    "cable_drop_share", 0.03, "", r"\delta_\mathrm{cable}", 0.002, 0.2, "Drop allowed along the cable, of the lowest source voltage.", "Cable drop allowed"
+)
+source_input.give(
     "bulk_ripple_share", 0.02, "", r"\delta_\mathrm{bulk}", 0.001, 0.2, "Ripple allowed on the bulk capacitors, of the source voltage.", "Bulk ripple allowed"
 )
-_given("cable_price", 6.0, "credit", r"c_\mathrm{cable}", 0, 1000, "Price of the battery cable [judgement].", "Price of the cable", True)
+source_input.give("cable_price", 6.0, "credit", r"c_\mathrm{cable}", 0, 1000, "Price of the battery cable [judgement].", "Price of the cable", judgement=True)
 
 
 @source_input.operation(unit="A", symbol=r"I_\mathrm{last}", source="surge left out", title="Lasting current", tex=r"(1-{surge})\,{source_current}")

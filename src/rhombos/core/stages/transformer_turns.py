@@ -18,31 +18,51 @@ IGSE = "Venkatachalam et al., COMPEL 2002 (improved generalised Steinmetz)"
 transformer = Stage("transformer", "Transformer", telling=("primary_turns", "secondary_turns"), caution="link")
 
 
-def _given(name: str, value: float, unit: str, symbol: str, low: float, high: float, sentence: str, title: str = "", judgement: bool = False) -> None:
-    def fn() -> float:
-        return value
-
-    fn.__name__, fn.__doc__ = name, sentence
-    transformer.given(unit=unit, symbol=symbol, low=low, high=high, title=title, judgement=judgement)(fn)
-
-
-_given("current_density", 4.5e6, "A/m^2", "J", 1e6, 1e7, "Current density of the windings.")
-_given("fill_limit", 0.40, "", "K_u", 0.1, 0.6, "Bare copper over window that the bobbin takes.", "Copper fill limit")
-_given(
-    "insulated_fill_limit", 0.55, "", r"K_i", 0.2, 0.8, "Insulated wire circles over window that the bobbin takes [judgement].", "Insulated fill limit", True
+transformer.give("current_density", 4.5e6, "A/m^2", "J", 1e6, 1e7, "Current density of the windings.")
+transformer.give("fill_limit", 0.40, "", "K_u", 0.1, 0.6, "Bare copper over window that the bobbin takes.", "Copper fill limit")
+transformer.give(
+    "insulated_fill_limit",
+    0.55,
+    "",
+    r"K_i",
+    0.2,
+    0.8,
+    "Insulated wire circles over window that the bobbin takes [judgement].",
+    "Insulated fill limit",
+    judgement=True,
 )
-_given("rise_limit", 60.0, "K", r"\Delta T_\mathrm{lim}", 10, 120, "Temperature rise that insulation and neighbours allow.", "Rise limit")
-_given("interfaces", 2.0, "", "p", 1, 6, "Interfaces between primary and secondary: 2 for primary, secondary, primary.")
-_given("insulation_height", 0.15e-3, "m", r"h_\mathrm{ins}", 0, 3e-3, "Insulation between primary and secondary, per interface.")
-_given("loop_inductance", 8e-9, "H", r"L_\mathrm{loop}", 0, 1e-6, "Inductance of the switching loop outside the transformer, seen by the driven winding.")
-_given("ac_allowance", 1.35, "", "k_{ac}", 1, 5, "Alternating over direct resistance assumed while the core is chosen [judgement].", "AC allowance", True)
-_given(
-    "insulation_allowance", 1.35, "", "k_i", 1, 3, "Insulated over bare wire area assumed while the core is chosen [judgement].", "Insulation allowance", True
+transformer.give("rise_limit", 60.0, "K", r"\Delta T_\mathrm{lim}", 10, 120, "Temperature rise that insulation and neighbours allow.", "Rise limit")
+transformer.give("interfaces", 2.0, "", "p", 1, 6, "Interfaces between primary and secondary: 2 for primary, secondary, primary.")
+transformer.give("insulation_height", 0.15e-3, "m", r"h_\mathrm{ins}", 0, 3e-3, "Insulation between primary and secondary, per interface.")
+transformer.give(
+    "loop_inductance", 8e-9, "H", r"L_\mathrm{loop}", 0, 1e-6, "Inductance of the switching loop outside the transformer, seen by the driven winding."
 )
-_given(
-    "efficiency_share", 0.94, "", r"\eta", 0.5, 1, "Efficiency assumed in the area product, before losses are solved [judgement].", "Efficiency assumed", True
+transformer.give(
+    "ac_allowance", 1.35, "", "k_{ac}", 1, 5, "Alternating over direct resistance assumed while the core is chosen [judgement].", "AC allowance", judgement=True
 )
-_given("single_winding", 1.0, "", "w_s", 1, 1, "Windings of the secondary.", "Secondary windings")
+transformer.give(
+    "insulation_allowance",
+    1.35,
+    "",
+    "k_i",
+    1,
+    3,
+    "Insulated over bare wire area assumed while the core is chosen [judgement].",
+    "Insulation allowance",
+    judgement=True,
+)
+transformer.give(
+    "efficiency_share",
+    0.94,
+    "",
+    r"\eta",
+    0.5,
+    1,
+    "Efficiency assumed in the area product, before losses are solved [judgement].",
+    "Efficiency assumed",
+    judgement=True,
+)
+transformer.give("single_winding", 1.0, "", "w_s", 1, 1, "Windings of the secondary.", "Secondary windings")
 
 
 @transformer.build(
