@@ -1,0 +1,413 @@
+"""Formulas of the stages against a second route: waveforms sampled finely, phasors, node equations, differential equations."""
+
+import cmath
+
+import numpy as np
+import pytest
+from hypothesis import assume, given, settings
+from hypothesis import strategies as st
+from scipy.integrate import quad, solve_ivp
+from scipy.optimize import brentq
+
+from rhombos.core.lineups import STAGES
+from rhombos.core.modulation.sine_pwm import sine_pwm
+from rhombos.core.stages.transformer_windings import RHO_100
+
+
+def figure(stage: str, name: str, **values: float) -> float:
+    """A figure's formula on plain numbers, by the names of its parameters."""
+    found = STAGES[stage].figures[name]
+    assert set(values) == set(found.params), f"{name} reads {found.params}"
+    with np.errstate(all="ignore"):
+        return float(np.atleast_1d(found.fn(*[values[p] for p in found.params]))[0])
+
+
+class TestLoads:
+    """The vector sums of the brief by complex numbers."""
+
+    @given(watts=st.floats(1, 3000), pf=st.floats(0.2, 1.0), count=st.integers(1, 5), rectifier=st.sampled_from([0.0, 1.0]))
+    def test_power_triangle(self, watts, pf, count, rectifier):
+        s = figure("load", "load_apparent_power", rated_power=watts, count=count, power_factor=pf)
+        p = figure("load", "load_active_power", rated_power=watts, count=count)
+        q = figure("load", "load_reactive_power", load_active_power=p, load_apparent_power=s, rectifier_input=rectifier)
+        d = figure("load", "load_distortion_power", load_active_power=p, load_apparent_power=s, rectifier_input=rectifier)
+        assert p**2 + q**2 + d**2 == pytest.approx(s**2, rel=1e-6)
+        assert q * d == 0, "displacement or distortion, never both"
+
+    @given(
+        rest=st.floats(0, 2000), rest_q=st.floats(0, 1000), watts=st.floats(20, 500), pf=st.floats(0.3, 0.99), k=st.floats(1, 8), start_pf=st.floats(0.1, 1.0)
+    )
+    def test_one_start_on_top_of_all_the_others_is_a_complex_sum(self, rest, rest_q, watts, pf, k, start_pf):
+        s = watts / pf
+        q = s * np.sqrt(1 - pf**2)
+        start = k * s
+        active = figure(
+            "load",
+            "starting_active_power",
+            brief_active_power=rest + watts,
+            rated_power=watts,
+            count=1.0,
+            start_apparent_power=start,
+            start_power_factor=start_pf,
+        )
+        total = figure(
+            "load",
+            "starting_apparent_power",
+            starting_active_power=active,
+            brief_reactive_power=rest_q + q,
+            load_reactive_power=q,
+            brief_distortion_power=0.0,
+            load_distortion_power=0.0,
+            count=1.0,
+            start_apparent_power=start,
+            start_power_factor=start_pf,
+            rectifier_input=0.0,
+        )
+        expected = complex(rest, rest_q) + cmath.rect(start, np.arccos(start_pf))
+        assert total == pytest.approx(abs(expected), rel=1e-6)
+
+
+class TestSource:
+    @given(voc=st.floats(10, 60), r=st.floats(1e-4, 0.05), share=st.floats(0, 0.95))
+    def test_terminal_voltage_is_where_a_constant_power_load_meets_the_source(self, voc, r, share):
+        power = share * voc**2 / (4 * r)
+        v = figure(
+            "battery",
+            "terminal_voltage",
+            open_circuit_voltage=voc,
+            source_resistance=r,
+            output_power=power,
+            cells=8.0,
+            cell_cutoff=0.0,
+            cable_resistance=r,
+            source_level=1.0,
+        )
+        assert v == pytest.approx(brentq(lambda x: x - voc + r * power / x, voc / 2, voc + 1), rel=1e-9)
+
+    @given(amperes=st.floats(1, 100), hours=st.floats(5, 25), capacity=st.floats(20, 400))
+    def test_run_time_without_peukert_is_charge_over_current(self, amperes, hours, capacity):
+        t = figure("battery", "run_time", usable_fraction=0.8, rating_time=hours * 3600, capacity=capacity * 3600, source_current=amperes, peukert_exponent=1.0)
+        assert t == pytest.approx(0.8 * capacity / amperes * 3600)
+        at_rating = figure(
+            "battery",
+            "run_time",
+            usable_fraction=1.0,
+            rating_time=hours * 3600,
+            capacity=capacity * 3600,
+            source_current=capacity / hours,
+            peukert_exponent=1.2,
+        )
+        assert at_rating == pytest.approx(hours * 3600), "at the rated current the rating holds whatever the exponent"
+
+    @given(duty=st.floats(0.3, 0.95), peak=st.floats(5, 120))
+    def test_bulk_current_and_capacitance_from_the_waveform(self, duty, peak):
+        """Rectangular pulses of height I and duty D: the capacitor carries what is not the mean."""
+        n = 20000
+        t = (np.arange(n) + 0.5) / n
+        current = np.where(t < duty, peak, 0.0) - peak * duty
+        assert figure("source_input", "bulk_current", surge=0.0, flat_top_current=peak, effective_duty=duty) == pytest.approx(
+            np.sqrt(np.mean(current**2)), rel=2e-3
+        )
+        f, ripple, v = 40e3, 0.02, 25.0
+        c = figure(
+            "source_input",
+            "needed_bulk_capacitance",
+            flat_top_current=peak,
+            effective_duty=duty,
+            switching_frequency=f,
+            bulk_ripple_share=ripple,
+            input_voltage=v,
+        )
+        voltage = np.cumsum(current) / n / (2 * f) / c
+        assert np.ptp(voltage) == pytest.approx(ripple * v, rel=1e-2)
+
+    @given(ref=st.floats(1, 5), up_=st.floats(1e4, 3e5), low=st.floats(1e3, 5e4), feedback=st.floats(1e5, 2e6), out=st.sampled_from([0.0, 0.1, 5.0]))
+    def test_cutoff_thresholds_by_the_node_equation(self, ref, up_, low, feedback, out):
+        """At the threshold the divider's node stands at the reference: currents into it sum to zero."""
+        pack = brentq(lambda v: (v - ref) / up_ + (out - ref) / feedback - ref / low, -1e4, 1e5)
+        assert figure(
+            "cutoff", "falling_threshold", reference_voltage=ref, upper_resistor=up_, lower_resistor=low, feedback_resistor=feedback, output_high=out
+        ) == pytest.approx(pack, rel=1e-7, abs=1e-6)
+
+    def test_cutoff_designs_what_it_wants(self):
+        ratio = figure("cutoff", "feedback_ratio", needed_hysteresis=1.9, output_high=5.0, output_low=0.1)
+        upper = figure("cutoff", "upper_resistor", lower_resistor=10e3, wanted_cutoff=22.4, output_high=5.0, feedback_ratio=ratio, reference_voltage=2.5)
+        feedback = figure("cutoff", "feedback_resistor", upper_resistor=upper, feedback_ratio=ratio)
+        fall = figure(
+            "cutoff", "falling_threshold", reference_voltage=2.5, upper_resistor=upper, lower_resistor=10e3, feedback_resistor=feedback, output_high=5.0
+        )
+        rise = figure(
+            "cutoff", "rising_threshold", reference_voltage=2.5, upper_resistor=upper, lower_resistor=10e3, feedback_resistor=feedback, output_low=0.1
+        )
+        assert 0.95 * 22.4 < fall <= 22.4 * 1.001
+        assert rise - fall >= 1.9 * 0.98
+
+
+class TestFrontEnd:
+    @given(duty=st.floats(0.3, 0.9), mean=st.floats(0.5, 5), share=st.floats(0.0, 1.9))
+    def test_pulse_form_factor_from_a_sampled_trapezoid(self, duty, mean, share):
+        t = (np.arange(4000) + 0.5) / 4000
+        pulse = mean * (1 - share / 2 + share * t)
+        assert figure("push_pull", "pulse_form_factor", choke_ripple=share * mean, link_current=mean) == pytest.approx(
+            np.sqrt(np.mean(pulse**2)) / mean, rel=1e-5
+        )
+
+    @given(v1=st.floats(380, 700), load=st.floats(0.02, 0.98))
+    def test_discontinuous_duty_balances_the_choke_s_charge(self, v1, load):
+        """Charge per pulse of a triangle that rises by V_1 − V and falls by V, two pulses a period."""
+        v, f, ind = 370.0, 40e3, 1.5e-3
+        boundary = v * (1 - v / v1) / (2 * f * ind) / 2
+        current = load * boundary
+        d = figure(
+            "push_pull",
+            "discontinuous_duty",
+            choke_inductance=ind,
+            switching_frequency=f,
+            link_current=current,
+            link_voltage=v,
+            turns_ratio=1.0,
+            driven_voltage=v1,
+        )
+        on = d / (2 * f)
+        peak = (v1 - v) / ind * on
+        fall = peak * ind / v
+        assert peak * (on + fall) / 2 * 2 * f == pytest.approx(current, rel=1e-6)
+
+    @given(p=st.floats(50, 2000), v=st.floats(18, 30), leak=st.floats(5e-9, 150e-9))
+    def test_commutation_solves_its_own_definition(self, p, v, leak):
+        d = figure("push_pull", "reachable_duty", duty_limit=0.95, switching_frequency=40e3, leakage_inductance=leak, input_power=p, driven_voltage=v)
+        assume(8 * 40e3 * leak * p / v**2 < 0.95**2)
+        current = p / (v * d)
+        assert d == pytest.approx(0.95 - 2 * 40e3 * leak * current / v, rel=1e-9)
+
+    @given(p=st.floats(50, 1500), v=st.floats(20, 30), r=st.floats(0.001, 0.03))
+    def test_continuous_duty_makes_the_link_through_the_drop(self, p, v, r):
+        need, ratio = 375.0, 18.25
+        d = figure("push_pull", "continuous_duty", secondary_voltage_needed=need, turns_ratio=ratio, input_power=p, drive_resistance=r, driven_voltage=v)
+        current = p / (v * d)
+        assert ratio * d * (v - current * r) == pytest.approx(need, rel=1e-9)
+
+    @given(leak=st.floats(5e-9, 200e-9), peak=st.floats(5, 80), clamp=st.floats(40, 80), held=st.floats(20, 30))
+    def test_clamp_energy_by_integrating_the_reset(self, leak, peak, clamp, held):
+        """The leakage resets against V_c − V_r while the clamp takes V_c times its current."""
+        slope = (clamp - held) / leak
+        energy = quad(lambda t: clamp * (peak - slope * t), 0, peak / slope)[0]
+        assert figure(
+            "clamp", "clamp_loss", leakage_inductance=leak, flat_top_current=peak, switching_frequency=40e3, clamp_voltage=clamp, input_voltage=held
+        ) == pytest.approx(energy * 40e3, rel=1e-6)
+
+    @given(r=st.floats(2, 50), ciss=st.floats(1e-9, 10e-9), qgd=st.floats(5e-9, 60e-9), plateau=st.floats(3.2, 6))
+    @settings(max_examples=20, deadline=None)
+    def test_edge_times_by_charging_the_gate(self, r, ciss, qgd, plateau):
+        """From threshold to plateau an RC charge, then the plateau at constant current."""
+        on, threshold = 12.0, 3.0
+        rise = solve_ivp(
+            lambda _, v: (on - v) / (r * ciss), (0, 40 * r * ciss), [threshold], events=lambda _, v: v[0] - plateau, rtol=1e-9, atol=1e-12
+        ).t_events[0][0]
+        current = (on - plateau) / r
+        assert figure(
+            "gate_drive",
+            "turn_on_time",
+            gate_path_on=r,
+            switch_input_capacitance=ciss,
+            gate_on_voltage=on,
+            switch_threshold_voltage=threshold,
+            plateau_voltage=plateau,
+            switch_gate_drain_charge=qgd,
+        ) == pytest.approx(rise + qgd / current, rel=1e-5)
+        fall = solve_ivp(lambda _, v: -v / (r * ciss), (0, 40 * r * ciss), [plateau], events=lambda _, v: v[0] - threshold, rtol=1e-9, atol=1e-12).t_events[0][
+            0
+        ]
+        assert figure(
+            "gate_drive",
+            "turn_off_time",
+            gate_path_off=r,
+            switch_input_capacitance=ciss,
+            switch_threshold_voltage=threshold,
+            plateau_voltage=plateau,
+            switch_gate_drain_charge=qgd,
+        ) == pytest.approx(fall + qgd / (plateau / r), rel=1e-5)
+
+    def test_oscillator_family_and_the_factor_of_two(self):
+        r = figure("oscillator", "timing_resistor", timing_capacitor=1e-9, wanted_frequency=40e3)
+        f_osc = figure("oscillator", "oscillator_frequency", timing_resistor=r, timing_capacitor=1e-9)
+        f_sw = figure("oscillator", "switching_frequency", oscillator_frequency=f_osc)
+        assert f_sw == pytest.approx(40e3, rel=0.012)
+        assert figure("oscillator", "frequency_ratio", oscillator_frequency=f_osc, switching_frequency=f_sw) == 2
+        assert figure("oscillator", "ripple_frequency", switching_frequency=f_sw) == f_osc
+
+
+class TestTransformer:
+    @given(v=st.floats(15, 60), d=st.floats(0.1, 0.95), n=st.integers(1, 12), area=st.floats(5e-5, 6e-4))
+    def test_flux_is_half_the_integral_of_one_pulse(self, v, d, n, area):
+        f = 38e3
+        swing = quad(lambda _: v / (n * area), 0, d / (2 * f))[0]
+        assert figure(
+            "transformer", "peak_flux", driven_voltage=v, total_duty=d, primary_turns=n, core_effective_area=area, lowest_switching_frequency=f
+        ) == pytest.approx(swing / 2, rel=1e-9)
+
+    @given(d=st.floats(0.1, 0.95), b=st.floats(0.02, 0.2))
+    @settings(max_examples=25)
+    def test_core_loss_by_integrating_a_ramp_that_rests(self, d, b):
+        """k_i·ΔB^(β−α)·f·∫|dB/dt|^α over a period with two ramps, rests between."""
+        k_i, alpha, beta, f, volume = 0.3, 1.4, 2.5, 40e3, 2e-5
+        n = 200_000
+        t = (np.arange(n) + 0.5) / n / f
+        ramp = d / 2 / f
+        slope = np.where(t % (0.5 / f) < ramp, 2 * b / ramp, 0.0)
+        expected = volume * k_i * (2 * b) ** (beta - alpha) * np.mean(slope**alpha)
+        assert figure(
+            "transformer",
+            "core_loss",
+            core_effective_volume=volume,
+            improved_coefficient=k_i,
+            core_flux=b,
+            material_flux_exponent=beta,
+            material_frequency_exponent=alpha,
+            total_duty=d,
+            switching_frequency=f,
+        ) == pytest.approx(expected, rel=1e-3)
+
+    def test_resistance_of_a_known_wire(self):
+        """One metre of one square millimetre at 100 °C is 22.7 mΩ."""
+        d = np.sqrt(4e-6 / np.pi)
+        assert figure(
+            "transformer", "primary_dc_resistance", primary_turns=10, core_mean_turn_length=0.1, primary_strands=1, primary_strand_diameter=d
+        ) == pytest.approx(RHO_100 / 1e-6)
+        assert pytest.approx(2.266e-8, rel=1e-3) == RHO_100
+        assert figure("transformer", "skin_depth", switching_frequency=1.0) == pytest.approx(75.8e-3, rel=2e-3)
+
+    def test_volt_seconds_agree_with_the_flux_that_they_size(self):
+        lam = figure("transformer", "volt_seconds", secondary_voltage_needed=375.0, needed_ratio=18.0, lowest_switching_frequency=38e3)
+        turns = figure("transformer", "primary_turns", volt_seconds=lam, flux_limit=0.17, core_effective_area=2.11e-4)
+        flux = figure(
+            "transformer",
+            "peak_flux",
+            driven_voltage=25.0,
+            total_duty=375.0 / 18.0 / 25.0,
+            primary_turns=turns,
+            core_effective_area=2.11e-4,
+            lowest_switching_frequency=38e3,
+        )
+        assert flux <= 0.17
+        assert flux * turns / (turns - 1) > 0.17, "one turn less would pass the limit"
+
+
+class TestLinkAndBridge:
+    @given(s=st.floats(100, 2000), c=st.floats(1e-4, 2e-3), v=st.floats(200, 420))
+    def test_link_ripple_by_integrating_the_double_frequency_power(self, s, c, v):
+        f = 50.0
+        t = np.arange(20000) / 20000 / f
+        charge = np.cumsum(-s / v * np.cos(4 * np.pi * f * t)) * (t[1] - t[0])
+        assert figure("dc_link", "link_ripple", bridge_apparent_power=s, output_frequency=f, link_capacitance=c, link_voltage=v) == pytest.approx(
+            np.ptp(charge) / c, rel=1e-3
+        )
+        assert figure("dc_link", "low_frequency_current", bridge_apparent_power=s, link_voltage=v) == pytest.approx(s / v / np.sqrt(2))
+
+    @pytest.mark.parametrize(("unipolar", "linear", "constant"), [(True, 4 / (3 * np.pi), 0.0), (False, 0.0, 0.5)])
+    @pytest.mark.parametrize("index", [0.5, 0.8, 0.95])
+    def test_bridge_ripple_current_from_the_pulses_themselves(self, unipolar, linear, constant, index):
+        """The link's current is the choke's times the switching function; what is neither mean nor double frequency is ripple."""
+        edges = sine_pwm(1.0, index, 50.0, 50.0 * 600, unipolar=unipolar, natural=True)
+        t = (np.arange(2**19) + 0.5) / 2**19 * edges.period
+        level = np.concatenate([[edges.start], edges.levels])[np.searchsorted(edges.times, t, side="right")]
+        link = level * np.sin(2 * np.pi * 50 * t)
+        slow = index / 2 * (1 - np.cos(4 * np.pi * 50 * t))
+        ripple = np.sqrt(np.mean((link - slow) ** 2))
+        # The formula speaks of all current above the double-frequency one for the unipolar case, of the rest from the mean for bipolar.
+        value = figure("h_bridge", "bridge_ripple_current", sine_crest_current=1.0, ripple_constant=constant, ripple_linear=linear, modulation_index=index)
+        assert value == pytest.approx(ripple, rel=0.02)
+
+    @given(v=st.floats(250, 420), tau=st.floats(0.1, 3))
+    def test_discharge_by_its_differential_equation(self, v, tau):
+        c, r = 470e-6, tau / 470e-6
+        event = lambda _, y: y[0] - 60  # noqa: E731 - a one-line event reads best in place
+        event.terminal = True
+        t = solve_ivp(lambda _, y: -y / (r * c * 1.2), (0, 20 * tau), [v], events=event, rtol=1e-8).t_events[0][0]
+        assert figure("dc_link", "discharge_time", bleeder=r, link_capacitance=c, capacitance_tolerance=0.2, highest_link=v) == pytest.approx(t, rel=1e-4)
+
+    def test_setpoint_leaves_the_valley_that_the_peak_needs(self):
+        demand, ripple, limit, tolerance, share = 329.0, 26.0, 0.95, 0.01, 0.0204
+        v = figure(
+            "dc_link",
+            "link_setpoint",
+            setpoint_peak_demand=demand,
+            modulation_limit=limit,
+            link_ripple=ripple,
+            link_tolerance=tolerance,
+            dead_time_share=share,
+            setpoint_step=0.001,
+        )
+        valley = figure("dc_link", "link_valley", link_setpoint=v, link_tolerance=tolerance, link_voltage=v, link_ripple=ripple)
+        need = figure("h_bridge", "peak_voltage_needed", setpoint_peak_demand=demand, dead_time_share=share, input_voltage=v)
+        assert valley == pytest.approx(need / limit, rel=1e-5)
+
+    @given(p=st.floats(0, 2000), q=st.floats(0, 1500))
+    def test_peak_asked_of_the_bridge_by_phasors(self, p, q):
+        ind, c, cd, r, v, w = 1.8e-3, 1e-6, 3.3e-6, 0.16, 230.0, 2 * np.pi * 50
+        current = complex(p, -q) / v
+        node = v * (1 - w**2 * ind * (c + cd)) + (r + 1j * w * ind) * current
+        value = figure(
+            "output_filter",
+            "node_peak_voltage",
+            wanted_voltage=v,
+            filter_inductance=ind,
+            filter_capacitance=c,
+            damping_capacitance=cd,
+            choke_resistance=r,
+            output_apparent_power=abs(complex(p, q)),
+            output_power=p,
+            output_reactive_power=q,
+            output_frequency=50.0,
+        )
+        assert value == pytest.approx(np.sqrt(2) * abs(node), rel=1e-9)
+
+    @pytest.mark.parametrize(("unipolar", "divisor"), [(True, 8.0), (False, 2.0)])
+    def test_worst_choke_ripple_from_the_pulses(self, unipolar, divisor):
+        """Worst at a duty of a quarter of the swing's half (unipolar) or at the zero crossing (bipolar): V/(n·L·f)."""
+        v, ind, f = 370.0, 1.8e-3, 20e3
+        worst = 0.0
+        for m in np.linspace(0, 1, 201):
+            d = (1 + m) / 2
+            # One leg's duty d, the other's 1 − d: the node is at V for m of the time and at 0 (unipolar) else, at twice the frequency.
+            ripple = v * m * (1 - m) / (2 * f) / ind if unipolar else 2 * v * d * (1 - d) / f / ind
+            worst = max(worst, ripple)
+        assert figure("output_filter", "filter_ripple", link_voltage=v, ripple_divisor=divisor, filter_inductance=ind, carrier_frequency=f) == pytest.approx(
+            worst, rel=1e-3
+        )
+
+    def test_bootstrap_bound_is_safe_against_the_cycle_by_cycle_iteration(self):
+        """Refresh for the bound's time in every cycle never lets the capacitor fall below the allowed droop."""
+        q = {
+            "switch_quantity": 1.0,
+            "switch_gate_charge": 60e-9,
+            "level_shift_charge": 5e-9,
+            "high_side_current": 300e-6,
+            "full_voltage": 11.0,
+            "gate_pull_down": 10e3,
+            "longest_on_time": 50e-6,
+        }
+        cycle = figure("bootstrap", "cycle_charge", **q)
+        low = figure("bootstrap", "minimum_low_time", cycle_charge=cycle, bootstrap_resistor=4.7, allowed_droop=1.0)
+        c = figure(
+            "bootstrap",
+            "needed_capacitance",
+            on_time_charge=cycle + 10e-9,
+            allowed_droop=1.0,
+            switch_quantity=1.0,
+            switch_gate_charge=60e-9,
+            gate_on_voltage=12.0,
+        )
+        v, least = 11.0, 11.0
+        for _ in range(4000):
+            v -= (60e-9 + 5e-9 + (300e-6 + v / 10e3) * (50e-6 - low)) / c
+            least = min(least, v)
+            v = 11.0 - (11.0 - v) * np.exp(-low / (4.7 * c))
+        assert least >= 11.0 - 1.0 - cycle / c / 2
+
+    def test_a_short_leaves_the_trip_its_time(self):
+        weakest, trip, ind, v = 52.0, 14.0, 1.8e-3, 392.0
+        left = figure("output_protection", "time_left", weakest_rating=weakest, output_trip_level=trip, filter_inductance=ind, highest_link=v)
+        assert trip + v / ind * left == pytest.approx(weakest)
+        least = figure("output_protection", "least_inductance", highest_link=v, time_to_act=2.5e-6, weakest_rating=weakest, output_trip_level=trip)
+        assert trip + v / least * 2.5e-6 == pytest.approx(weakest)
