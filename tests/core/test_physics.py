@@ -82,15 +82,15 @@ def test_junction_temperature_is_what_iteration_finds_where_iteration_ends(ambie
 
 
 def test_thermal_runaway_has_no_temperature():
-    value = junction(np.array([300.0]), 0.0, 1.0, 0.0, 0.5, 5.0, 100.0, 4.0, 1.0, np.array([10.0]), 0.01)
+    value = junction(np.array([300.0]), 0.0, 1.0, 0.0, 1.0, 0.5, 5.0, 100.0, 4.0, 1.0, np.array([10.0]), 0.01)
     assert np.isnan(value).all()
-    assert np.isfinite(junction(np.array([300.0]), 0.0, 1.0, 0.0, 0.5, 0.5, 100.0, 4.0, 1.0, np.array([2.0]), 0.01)).all()
+    assert np.isfinite(junction(np.array([300.0]), 0.0, 1.0, 0.0, 1.0, 0.5, 0.5, 100.0, 4.0, 1.0, np.array([2.0]), 0.01)).all()
 
 
 def test_a_surge_warms_the_junction_like_the_differential_equation_of_the_sink():
     """Sink of capacity C at its old temperature, the surge's loss less the old flow: 4.4's simple form."""
     before, surge_loss, t, c, r_own, r_sink, n = 4.0, 10.0, 2.0, 150.0, 1.0, 1.5, 2.0
-    value = float(junction(300.0, 1.0, before, t, r_own, r_sink, c, n, surge_loss, 0.0, 0.005))
+    value = float(junction(300.0, 1.0, before, t, 1.0, r_own, r_sink, c, n, surge_loss, 0.0, 0.005))
     solved = solve_ivp(lambda _, s: [n * (surge_loss - before) / c], (0, t), [300 + n * before * r_sink])
     assert value == pytest.approx(solved.y[0, -1] + surge_loss * r_own, rel=1e-9)
 

@@ -36,11 +36,11 @@ def first() -> Design:
 
 
 def second() -> Design:
-    """The second revision: three turns of foil at hand, and a second freezer that nobody had asked for."""
+    """The second revision: three turns of foil and a smaller precharge resistor at hand, and a second freezer."""
     base = first()
     return base.model_copy(
         update={
-            "givens": {**base.givens, "load_1.count": 2.0},
+            "givens": {**base.givens, "load_1.count": 2.0, "precharge.resistor_pulse_energy": 95.0},
             "pins": {**base.pins, "transformer.primary_turns": PinnedValue(value=3.0, reason="bobbin takes 3 layers of foil")},
         }
     )

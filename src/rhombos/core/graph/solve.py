@@ -24,7 +24,7 @@ if TYPE_CHECKING:
 
 MOST_OUTER_PASSES = 20
 SAFE_SIDE_FROM = 4
-JUDGED_FROM = 2
+JUDGED_FROM = 3
 SAME = 1e-7
 ROUGH = (1e-4, 1e-5, 1e-6)
 
@@ -133,10 +133,23 @@ class Run:
     def _settle_loops(self, tolerance: float) -> None:
         """Bring the loops to rest; what hangs on them is computed by the pass that follows, in line-up order."""
         for item in self.plan.items:
-            if item.tears:
-                for index, failure in self._iterate(item, tolerance).items():
+            failed = self._iterate(item, tolerance) if item.tears else {}
+            if failed and self.settling:
+                self._begin_again(item)
+            else:
+                for index, failure in failed.items():
                     self._evaluate(index)
                     self._fail_loop(index, *failure)
+
+    def _begin_again(self, item: Item) -> None:
+        """A first guess of the build may have no operation at all: the next one is decided from the starting values."""
+        for tear in item.tears:
+            start = float(self.wiring.nodes[tear].figure.start or 0.0)
+            value = np.asarray(self.values[tear], dtype=float)
+            self.values[tear] = np.where(np.isfinite(value), value, start)
+        for index in item.nodes:
+            if index not in item.tears:
+                self._evaluate(index)
 
     def _towards_safe_side(self, index: int, before: Any) -> None:
         """From the fourth pass on integers and preferred values move only to their declared safe side."""

@@ -11,7 +11,7 @@ from rhombos.core.graph.numeric import highest, highest_lasting
 from rhombos.core.parts.columns import MOSFET
 from rhombos.core.stages import gating
 from rhombos.core.stages.front_duty import declare_duty
-from rhombos.core.stages.heat import settle
+from rhombos.core.stages.heat import own_rise
 from rhombos.core.stages.switch_heat import declare_junction
 from rhombos.core.vocabulary import word
 
@@ -85,6 +85,10 @@ def _declare_pick(stage: Stage, pieces: int) -> None:
     @stage.pick("switch", "mosfet", MOSFET, title="Switch", quantities=(1, 2, 3, 4), pieces=pieces, source=MUR)
     def switch(
         part,
+        surge,
+        surge_time,
+        thermal_settling_time,
+        sink_capacity,
         static_factor,
         static_voltage,
         input_voltage,
@@ -121,9 +125,19 @@ def _declare_pick(stage: Stage, pieces: int) -> None:
             + 0.5 * part.output_capacitance * (turn_on_factor * input_voltage) ** 2 * switching_frequency
         )
         conduction = (switch_rms_current / n) ** 2 * part.on_resistance
-        own = part.junction_resistance + pad_resistance
-        temperature = settle(ambient_temperature, own + switch_positions * n * sink_resistance, fixed, conduction, part.temperature_coefficient)
-        rise = np.where(np.isnan(temperature) | (temperature < ambient_temperature), np.inf, temperature - ambient_temperature)
+        rise = own_rise(
+            ambient_temperature,
+            surge,
+            surge_time,
+            thermal_settling_time,
+            part.junction_resistance + pad_resistance,
+            sink_resistance,
+            sink_capacity,
+            switch_positions * n,
+            fixed,
+            conduction,
+            part.temperature_coefficient,
+        )
         return [
             Need("voltage rating, static", part.rated_voltage, 1.25 * static_voltage, "V"),
             Need("room for the clamp above the source", part.rated_voltage / 1.1 - top, (static_factor - 1) * 1.4 * top, "V"),
@@ -131,6 +145,7 @@ def _declare_pick(stage: Stage, pieces: int) -> None:
             Need("current rating, rms", n * share * part.rated_current, 1.25 * highest_lasting(switch_rms_current), "A"),
             Need("pulsed current rating", n * share * part.pulsed_current, 1.25 * highest(peak_current), "A"),
             Need("junction rise to the target", target_temperature - ambient_temperature, highest_lasting(rise), "K"),
+            Need("junction rise at the surge's end", part.maximum_temperature - ambient_temperature, highest(rise), "K"),
         ]
 
 

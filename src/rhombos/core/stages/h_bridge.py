@@ -3,11 +3,11 @@
 import numpy as np
 
 from rhombos.core.graph.declare import Move, Need, every
-from rhombos.core.graph.numeric import highest_lasting
+from rhombos.core.graph.numeric import highest, highest_lasting
 from rhombos.core.parts.columns import MOSFET
 from rhombos.core.stages import gating
 from rhombos.core.stages.h_bridge_modulation import h_bridge
-from rhombos.core.stages.heat import settle
+from rhombos.core.stages.heat import own_rise
 from rhombos.core.stages.switch_heat import declare_junction
 from rhombos.core.vocabulary import word
 
@@ -18,6 +18,10 @@ HL = "Holmes & Lipo, Pulse Width Modulation for Power Converters"
 @h_bridge.pick("switch", "mosfet", MOSFET, title="Switch", quantities=(1, 2, 3), pieces=4, source=MUR)
 def switch(
     part,
+    surge,
+    surge_time,
+    thermal_settling_time,
+    sink_capacity,
     highest_link,
     input_voltage,
     sine_crest_current,
@@ -47,21 +51,26 @@ def switch(
     edges = 0.5 * input_voltage * current / np.pi * (t_on + t_off) * carrier_frequency
     charges = 0.5 * (part.recovery_charge + part.output_charge) * input_voltage * carrier_frequency
     dead = part.diode_voltage * 2 / np.pi * current * dead_time * carrier_frequency
-    own = part.junction_resistance + pad_resistance
-    temperature = settle(
+    rise = own_rise(
         ambient_temperature,
-        own + switch_positions * n * sink_resistance,
+        surge,
+        surge_time,
+        thermal_settling_time,
+        part.junction_resistance + pad_resistance,
+        sink_resistance,
+        sink_capacity,
+        switch_positions * n,
         edges + charges + dead,
         (switch_rms_current / n) ** 2 * part.on_resistance,
         part.temperature_coefficient,
     )
-    rise = np.where(np.isnan(temperature) | (temperature < ambient_temperature), np.inf, temperature - ambient_temperature)
     return [
         Need("voltage rating over the link's crest", part.rated_voltage, 1.25 * highest_link, "V"),
         Need("gate rating", part.gate_rated_voltage, 1.25 * gate_on_voltage, "V"),
         Need("current rating, rms", n * part.rated_current, 1.25 * highest_lasting(switch_rms_current), "A"),
         Need("pulsed rating over the trip level", n * part.pulsed_current, 1.25 * output_trip_level, "A"),
         Need("junction rise to the target", target_temperature - ambient_temperature, highest_lasting(rise), "K"),
+        Need("junction rise at the surge's end", part.maximum_temperature - ambient_temperature, highest(rise), "K"),
     ]
 
 

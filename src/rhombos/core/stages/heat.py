@@ -8,7 +8,7 @@ from typing import Any
 
 import numpy as np
 
-from rhombos.core.graph.numeric import bounded, known
+from rhombos.core.graph.numeric import before_surge, bounded, known
 
 T25 = 298.15
 HOTTEST = 2.5
@@ -32,11 +32,17 @@ def settle(base: Any, resistance: Any, fixed_loss: Any, conduction_25: Any, coef
     return bounded(top / np.where(gain < 1, 1 - gain, np.nan), HOTTEST * base)
 
 
-def junction(
+def surge_share(surge_time: Any, settling_time: Any) -> Any:
+    """Transient over full thermal resistance of a short pulse: √(t/τ), heat spreading into a solid; 1 from τ on."""
+    return np.sqrt(np.minimum(surge_time / settling_time, 1.0))
+
+
+def temperature_and_gain(
     ambient: Any,
     surge: Any,
     steady_loss_before: Any,
     surge_time: Any,
+    settling_time: Any,
     own_resistance: Any,
     sink_resistance: Any,
     sink_capacity: Any,
@@ -44,13 +50,40 @@ def junction(
     fixed_loss: Any,
     conduction_25: Any,
     coefficient: Any,
-) -> Any:
-    """Junction temperature in K: lasting (4.3), or at the end of a surge that starts from the lasting state (4.4)."""
+) -> tuple[Any, Any]:
+    """Junction temperature in K, lasting (4.3) or at the end of a surge from the lasting state (4.4), and the loop's gain."""
     # A surge of t seconds warms the sink by (P − P_0)·t/C from where P_0 left it; a lasting state sees the sink's resistance.
     warming = surge_time / sink_capacity
     base = ambient + surge * (devices * steady_loss_before * (sink_resistance - warming))
-    resistance = own_resistance + devices * (sink_resistance + surge * (warming - sink_resistance))
+    own = own_resistance * (1 + surge * (surge_share(surge_time, settling_time) - 1))
+    resistance = own + devices * (sink_resistance + surge * (warming - sink_resistance))
     gain = resistance * (conduction_25 * coefficient)
     value = (base + resistance * (fixed_loss + conduction_25 - conduction_25 * coefficient * T25_like(ambient))) / np.where(gain < 1, 1 - gain, np.nan)
-    value = bounded(value, HOTTEST * ambient)
+    return bounded(value, HOTTEST * ambient), gain
+
+
+def junction(*state: Any) -> Any:
+    """Junction temperature in K (arguments of `temperature_and_gain`), unknown where it runs away."""
+    value, gain = temperature_and_gain(*state)
     return known(gain < 1, value, "thermal runaway: each kelvin adds {gain} K by the rising on-resistance", gain=gain)
+
+
+def own_rise(
+    ambient: Any,
+    surge: Any,
+    surge_time: Any,
+    settling_time: Any,
+    own: Any,
+    sink: Any,
+    capacity: Any,
+    devices: Any,
+    fixed: Any,
+    conduction_25: Any,
+    coefficient: Any,
+) -> Any:
+    """Rise above ambient in K that a candidate's own loss gives, infinite where it runs away; surges start from its own lasting loss."""
+    lasting = loss_at(settle(ambient, own + devices * sink, fixed, conduction_25, coefficient), fixed, conduction_25, coefficient)
+    value, _ = temperature_and_gain(
+        ambient, surge, before_surge(lasting), surge_time, settling_time, own, sink, capacity, devices, fixed, conduction_25, coefficient
+    )
+    return np.where(np.isnan(value) | (value < ambient), np.inf, value - ambient)

@@ -9,6 +9,9 @@ from rhombos.core.vocabulary import word
 
 EM = "Erickson & Maksimović, Fundamentals of Power Electronics"
 
+LEAST_REST = 0.05
+"""Share of the period without drive that the choke is sized for at least."""
+
 rectifier = Stage("rectifier", "Rectifier", telling=("diode", "choke_inductance"), caution="link")
 
 
@@ -99,12 +102,12 @@ def wanted_ripple(choke_ripple_fraction, link_current):
     source=EM,
     title="Averaging choke",
     safe="up",
-    tex=r"\mathrm{E12}\left(\frac{{link_setpoint}\,(1-\min({continuous_duty}))}{2\,{switching_frequency}\,{wanted_ripple}}\right)",
+    tex=r"\mathrm{E12}\left(\frac{{link_setpoint}\,\max(1-\min({continuous_duty}),\,0.05)}{2\,{switching_frequency}\,{wanted_ripple}}\right)",
     example=({"link_setpoint": 380, "continuous_duty": 0.7, "switching_frequency": 40e3, "wanted_ripple": 1.0}, 1.5e-3),
 )
 def choke_inductance(link_setpoint, continuous_duty, switching_frequency, wanted_ripple):
     """Inductance that keeps the ripple at the highest source, next higher preferred value."""
-    return nearest_in("E12", "up")(link_setpoint * (1 - lowest(continuous_duty)) / (2 * switching_frequency * wanted_ripple))
+    return nearest_in("E12", "up")(link_setpoint * np.maximum(1 - lowest(continuous_duty), LEAST_REST) / (2 * switching_frequency * wanted_ripple))
 
 
 @rectifier.operation(

@@ -55,7 +55,7 @@ def fuse(part, needed_fuse_current, source_current, highest_source_voltage, faul
     """Cheapest fuse that carries the current and the surge, and breaks the battery's fault current."""
     return [
         Need("rated current over continuous load", part.rated_current, needed_fuse_current, "A"),
-        Need("not more than the next ratings", 1.7 * needed_fuse_current, part.rated_current, "A"),
+        Need("not more than the next ratings", 2.6 * needed_fuse_current, part.rated_current, "A"),
         Need("surge carried", part.rated_current * part.carried_overload, highest(source_current), "A"),
         Need("DC voltage", part.rated_voltage, highest_source_voltage, "V"),
         Need("breaking capacity", part.breaking_capacity, 1.25 * highest(fault_current), "A"),

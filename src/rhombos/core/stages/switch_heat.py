@@ -9,6 +9,17 @@ from rhombos.core.stages.heat import junction, loss_at, settle
 
 def declare_junction(stage: Stage) -> None:
     """Junction temperature and device loss from the figures `switching_loss` and `conduction_loss_25` of the stage."""
+    stage.give(
+        "thermal_settling_time",
+        1.0,
+        "s",
+        r"\tau_{th}",
+        0.01,
+        10,
+        "Time after which a junction has its full thermal resistance; shorter pulses see the root of their share.",
+        "Thermal settling",
+        judgement=True,
+    )
 
     @stage.operation(
         unit="W",
@@ -39,13 +50,14 @@ def declare_junction(stage: Stage) -> None:
         source="thermal network of junction, pad and sink; surge by rise of the sink",
         title="Junction temperature",
         tex=r"\frac{T_0+R\,({switching_loss}+{conduction_loss_25}(1-25\,^\circ\mathrm{C}\cdot{switch_temperature_coefficient}))}{1-R\,{conduction_loss_25}{switch_temperature_coefficient}},\quad"
-        r"T_0,R:\;{ambient_temperature},{switch_junction_resistance}+{pad_resistance},{sink_resistance}\cdot{switch_positions}{switch_quantity};\;{surge}:\,{surge_time},{sink_capacity},{steady_device_loss}",
+        r"T_0,R:\;{ambient_temperature},{switch_junction_resistance}+{pad_resistance},{sink_resistance}\cdot{switch_positions}{switch_quantity};\;{surge}:\,{surge_time},{thermal_settling_time},{sink_capacity},{steady_device_loss}",
         example=(
             {
                 "ambient_temperature": 318.15,
                 "surge": 0,
                 "steady_device_loss": 5,
                 "surge_time": 2,
+                "thermal_settling_time": 1,
                 "switch_junction_resistance": 0.5,
                 "pad_resistance": 0.5,
                 "sink_resistance": 1.0,
@@ -64,6 +76,7 @@ def declare_junction(stage: Stage) -> None:
         surge,
         steady_device_loss,
         surge_time,
+        thermal_settling_time,
         switch_junction_resistance,
         pad_resistance,
         sink_resistance,
@@ -83,6 +96,7 @@ def declare_junction(stage: Stage) -> None:
             surge,
             before_surge(steady_device_loss),
             surge_time,
+            thermal_settling_time,
             switch_junction_resistance + pad_resistance,
             sink_resistance,
             sink_capacity,

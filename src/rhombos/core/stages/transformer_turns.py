@@ -222,8 +222,8 @@ def core(
     primary = np.maximum(up(volt_seconds / (2 * flux_limit * part.effective_area)), 1.0)
     secondary = up(primary * needed_ratio)
     i_pri, i_sec = highest_lasting(primary_rms_current), highest_lasting(secondary_rms_current)
-    # Whole strands round the copper up by a few per cent.
-    copper = 1.04 * (driven_windings * primary * i_pri + secondary * i_sec) / current_density
+    # Whole strands round the copper up by some per cent.
+    copper = 1.06 * (driven_windings * primary * i_pri + secondary * i_sec) / current_density
     swing = highest_lasting(driven_voltage * effective_duty) / (switching_frequency * primary * part.effective_area) / 2
     duty = np.maximum(lowest(effective_duty), 0.3) / 2
     iron = (

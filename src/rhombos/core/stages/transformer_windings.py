@@ -44,9 +44,10 @@ def declare_winding(stage: Stage, side: str, windings: str) -> None:
         (stage.operation if operation else stage.build)(**options)(formula)
 
     def strand(part: Any, skin_depth: Any, copper: Any) -> list[Need]:
+        each = np.pi / 4 * part.diameter**2
         return [
             Need("twice the skin depth", 2 * skin_depth, part.diameter, "m"),
-            Need("no thicker than the copper needed", 1.3 * copper, np.pi / 4 * part.diameter**2, "m^2"),
+            Need("whole strands close to the copper needed", 1.12 * copper, up(copper / each) * each, "m^2"),
         ]
 
     picked = with_names(strand, "part", "skin_depth", area)
