@@ -100,6 +100,9 @@ def test_more_load_moves_parts_and_verdicts(client):
         ({"lineup": "steam"}, "lineup"),
         ({"choices": {"battery.chemistry": "salt"}}, "battery.chemistry"),
         ({"colour": 1}, "colour"),
+        ({"givens": {"battery.sells": 8.0}}, "battery.sells"),
+        ({"pins": {"transformer.primary_turn": {"value": 3.0}}}, "transformer.primary_turn"),
+        ({"loads": [{"place": "battery", "title": "x"}], "givens": {}, "choices": {}, "pins": {}}, "loads"),
         ({"pins": {"transformer.core": {"part": "XX", "quantity": 1}}}, "transformer.core"),
     ],
 )

@@ -49,6 +49,8 @@ def test_a_design_round_trips_exactly(givens, title):
         (lambda d: d["pins"].update({"transformer.primary_turns": {}}), "a pin holds"),
         (lambda d: d["choices"].update({"battery.chemistry": "salt"}), "battery.chemistry"),
         (lambda d: d.update(loads=[]), "loads"),
+        (lambda d: d["givens"].update({"battery.sells": 8.0}), "battery.sells"),
+        (lambda d: d["loads"].append({"place": "front", "title": "x"}), "two places named"),
         (lambda d: d["pins"].update({"transformer.core": {"part": "XX99"}}), "XX99"),
     ],
 )

@@ -15,7 +15,7 @@ from rhombos.api.projects import projects_router
 from rhombos.api.questions import questions_router
 from rhombos.api.service import Sheets
 from rhombos.core.alone import AloneError
-from rhombos.core.graph.errors import InputError, SolveError
+from rhombos.core.graph.errors import InputError, SolveError, WiringError
 from rhombos.core.units import QuantityError
 from rhombos.formats.design import DesignError
 from rhombos.store.repository import Conflict, NotFound, Store
@@ -69,6 +69,15 @@ def _errors(app: FastAPI) -> None:
     @app.exception_handler(SolveError)
     def solve(request: Request, error: SolveError) -> Answer:
         return _problem(422, "solve", error.message)
+
+    @app.exception_handler(WiringError)
+    def wiring(request: Request, error: WiringError) -> Answer:
+        return _problem(
+            422,
+            "wiring",
+            error.message,
+            fields=[{"field": "loads", "given": error.fields.get("place"), "allowed": "places that the line-up does not have yet"}],
+        )
 
     @app.exception_handler(NotFound)
     def not_found(request: Request, error: NotFound) -> Answer:

@@ -8,7 +8,7 @@ from typing import Annotated, Any, Literal
 from pydantic import BaseModel, ConfigDict, Field, StringConstraints, ValidationError, model_validator
 
 from rhombos.catalogue.loader import load as load_catalogue
-from rhombos.core.graph.errors import InputError
+from rhombos.core.graph.errors import InputError, WiringError
 from rhombos.core.graph.inputs import Inputs, PartChoice, Pin
 from rhombos.core.graph.model import Model
 from rhombos.core.lineups import TITLES, lineup
@@ -73,11 +73,22 @@ class Design(Strict):
         return model_for(self.lineup, tuple(row.place for row in self.loads))
 
     def inputs(self) -> Inputs:
-        """What the solver takes; entries that another line-up's stages would read are left out, not lost."""
-        index = self.model().wiring.index
-        choices = self.model().choices
+        """What the solver takes. Entries that only another line-up's stages read are kept in the design and left out here.
+
+        Raises InputError for a name that no line-up has: a typing slip is not passed over.
+        """
+        model = self.model()
+        index, choices = model.wiring.index, model.choices
+        for key in (*self.givens, *self.choices, *self.pins):
+            if key not in index and key not in choices and not any(_has(line, self.loads, key) for line in TITLES):
+                raise InputError(f"no line-up has {key!r}", field=key, given=key, allowed="a given, choice or figure by place.name")
         pins = {k: Pin(PartChoice(p.part, p.quantity) if p.part is not None else p.value, p.reason) for k, p in self.pins.items() if k in index}
         return Inputs({k: v for k, v in self.givens.items() if k in index}, {k: v for k, v in self.choices.items() if k in choices}, pins)
+
+
+def _has(line: str, loads: list[LoadRow], key: str) -> bool:
+    model = model_for(line, tuple(row.place for row in loads))
+    return key in model.wiring.index or key in model.choices
 
 
 @lru_cache(maxsize=24)
@@ -120,6 +131,8 @@ def check_design(raw: Any) -> Design:
         design.model().leaf_values(design.inputs(), STANDARD)
     except InputError as error:
         raise DesignError([(str(error.fields.get("field", "")), error.message)]) from None
+    except WiringError as error:
+        raise DesignError([("loads", error.message)]) from None
     return design
 
 
