@@ -34,7 +34,7 @@ environment() {
     python3 -c 'import sys; sys.exit(sys.version_info < (3, 11))' || fail "Making the Python environment" "Python 3.11 or newer is needed, this is $(python3 -V)" "install python3.11"
     echo "Making the Python environment (a minute or two) …"
     [ -x .venv/bin/python ] || python3 -m venv .venv || fail "Making the Python environment" "python3 -m venv did not succeed" "install python3-venv"
-    .venv/bin/python -m pip install -q --disable-pip-version-check --require-hashes -r requirements.lock || fail "Installing Python packages" "pip did not succeed" "check the network, then run make again"
+    .venv/bin/python -m pip install -q --disable-pip-version-check --no-warn-script-location --require-hashes -r requirements.lock || fail "Installing Python packages" "pip did not succeed" "check the network, then run make again"
     sha256sum < requirements.lock > "$stamp"
   fi
 }
@@ -44,14 +44,14 @@ page() {
   local stamp=web/node_modules/.locked
   if [ "$(cat "$stamp" 2>/dev/null)" != "$(sha256sum < web/package-lock.json)" ]; then
     echo "Installing the page's packages …"
-    (cd web && npm ci --no-audit --no-fund --loglevel=error) || fail "Installing the page's packages" "npm ci did not succeed" "check the network, then run make again"
+    (cd web && npm ci --no-audit --no-fund --loglevel=error >/dev/null) || fail "Installing the page's packages" "npm ci did not succeed" "check the network, then run make again"
     sha256sum < web/package-lock.json > "$stamp"
   fi
   local sources
   sources=$(cd web && find src public index.html package-lock.json vite.config.ts tsconfig.json -type f 2>/dev/null | sort | xargs sha256sum | sha256sum)
   if [ ! -f web/dist/index.html ] || [ "$(cat web/dist/.sources 2>/dev/null)" != "$sources" ]; then
     echo "Building the page …"
-    (cd web && npm run -s build) || fail "Building the page" "vite did not succeed" "see the message above"
+    (cd web && npm run -s build -- --logLevel warn) || fail "Building the page" "vite did not succeed" "see the message above"
     echo "$sources" > web/dist/.sources
   fi
 }
