@@ -1,11 +1,12 @@
 """A solved sheet as plain JSON values: numbers in SI, null where unknown, text only in picks and choices."""
 
+from math import isfinite
 from typing import Any
 
 import numpy as np
 
 from rhombos.core.graph.model import Model
-from rhombos.core.graph.picking import reason_for, runners_up
+from rhombos.core.graph.picking import reason_for, runners_up, tightest
 from rhombos.core.graph.sheet import VERDICTS, Sheet
 from rhombos.core.graph.why import binding_corner
 from rhombos.core.lineups import JOINTS
@@ -26,8 +27,8 @@ def sheet_json(model: Model, sheet: Sheet) -> dict[str, Any]:
 
 
 def _numbers(values: Any) -> list[float | None]:
-    flat = np.atleast_1d(values).reshape(-1).tolist()
-    return [x if x == x and abs(x) != float("inf") else None for x in flat]
+    flat = [values] if type(values) is float else np.asarray(values).reshape(-1).tolist()
+    return [x if isfinite(x) else None for x in flat]
 
 
 def _figure(sheet: Sheet, index: int) -> dict[str, Any]:
@@ -68,7 +69,8 @@ def pick_json(model: Model, sheet: Sheet, key: str) -> dict[str, Any]:
     state, candidates = sheet.picks[index], model.candidates[index]
     chosen = int(np.atleast_1d(state.chosen)[0])
     code = candidates.table.codes[int(candidates.rows[chosen])]
-    reason = reason_for(state, chosen)
+    ranking = tightest(state)
+    reason = reason_for(state, chosen, ranking)
     return {
         "part": code,
         "quantity": int(candidates.quantity[chosen]),
@@ -84,13 +86,13 @@ def pick_json(model: Model, sheet: Sheet, key: str) -> dict[str, Any]:
         },
         "runners_up": [
             {**r, "capability": _safe(r["capability"]), "demand": _safe(r["demand"]), "because": "dearer" if r["fits"] else r["need"]}
-            for r in runners_up(state, candidates)
+            for r in runners_up(state, candidates, ranking)
         ],
     }
 
 
 def _safe(x: float) -> float | None:
-    return float(x) if np.isfinite(x) else None
+    return float(x) if isfinite(x) else None
 
 
 def checks_json(sheet: Sheet) -> dict[str, Any]:

@@ -1,5 +1,6 @@
 """Picks: every candidate is judged in its own state, the cheapest that meets every need is taken."""
 
+import math
 from typing import Any
 
 import numpy as np
@@ -59,19 +60,22 @@ def _margin(need: Any, count: int) -> Any:
 def tightest(state: PickState) -> tuple[Any, Any]:
     """For every candidate of a single sheet the need with the smallest margin, and that margin."""
     count = state.rejected.shape[0]
-    table = np.stack([np.nan_to_num(np.broadcast_to(m, (count, *m.shape[1:])).reshape(count, -1)[:, 0], nan=np.inf) for m in state.margins])
+    table = np.stack(
+        [m.reshape(count, -1)[:, 0] if m.shape[0] == count else np.broadcast_to(m, (count, *m.shape[1:])).reshape(count, -1)[:, 0] for m in state.margins]
+    )
+    table[np.isnan(table)] = np.inf
     which = np.argmin(table, axis=0)
     return which, table[which, np.arange(count)]
 
 
-def runners_up(state: PickState, candidates: Candidates, most: int = 8) -> list[dict[str, Any]]:
+def runners_up(state: PickState, candidates: Candidates, ranking: tuple[Any, Any], most: int = 8) -> list[dict[str, Any]]:
     """Cheaper candidates with the number that rejected each, then the next dearer that would fit (single sheet)."""
     chosen = int(state.chosen.reshape(-1)[0])
-    which, margin = tightest(state)
+    margin = ranking[1]
     order = [i for i in range(len(candidates.rows)) if i != chosen and (i < chosen or margin[i] >= 1)][:most]
     rows: list[dict[str, Any]] = []
     for index in order:
-        reason = reason_for(state, index, int(which[index]), float(margin[index]))
+        reason = reason_for(state, index, ranking)
         rows.append(
             {
                 "part": candidates.table.codes[int(candidates.rows[index])],
@@ -86,23 +90,27 @@ def runners_up(state: PickState, candidates: Candidates, most: int = 8) -> list[
     return rows
 
 
-def reason_for(state: PickState, index: int, which: int | None = None, margin: float | None = None) -> Reason:
-    """The need with the smallest margin for a candidate, with its numbers at the corner where it binds (single sheet)."""
-    if which is None or margin is None:
-        all_which, all_margins = tightest(state)
-        which, margin = int(all_which[index]), float(all_margins[index])
-    need = state.needs[which]
+def reason_for(state: PickState, index: int, ranking: tuple[Any, Any]) -> Reason:
+    """A candidate's tightest need (of `tightest`), with its numbers at the corner where it binds (single sheet)."""
+    need = state.needs[int(ranking[0][index])]
     capability, demand = (_row_of(side, index, state.rejected.shape[0]) for side in (need.capability, need.demand))
-    capability, demand = np.broadcast_arrays(capability, demand)
-    with np.errstate(all="ignore"):
-        ratio = capability / demand
-    at = int(np.argmin(np.where(np.isnan(ratio), np.inf, ratio)))
-    return Reason(need.name, float(capability[at]), float(demand[at]), need.unit, margin)
+    corners = range(max(len(capability), len(demand)))
+    pairs = [(capability[k % len(capability)], demand[k % len(demand)]) for k in corners]
+    here = min(pairs, key=_ratio)
+    return Reason(need.name, *here, need.unit, float(ranking[1][index]))
 
 
-def _row_of(side: Any, index: int, count: int) -> Any:
+def _ratio(pair: tuple[float, float]) -> float:
+    """Capability over demand, for ordering: unknown and what asks for nothing come last."""
+    capability, demand = pair
+    ratio = capability / demand if demand else math.inf
+    return math.inf if math.isnan(ratio) else ratio
+
+
+def _row_of(side: Any, index: int, count: int) -> list[float]:
     """One candidate's numbers out of a need's side: over the corners, or one."""
     array = np.asarray(side, dtype=float)
     if array.ndim >= 2 and array.shape[0] == count:
         array = array[index]
-    return array.reshape(-1) if array.ndim else array.reshape(1)
+    row: list[float] = array.reshape(-1).tolist()
+    return row
