@@ -260,6 +260,27 @@ def test_a_second_tab_gets_both_sides(app, page):
     assert page.one("[id='battery.cells']").get_attribute("value") == "8"
 
 
+def test_a_slow_save_does_not_collide_with_the_typing_that_follows(app, page):
+    """Writes that take longer than the pause before the next one: no conflict with oneself, and the last word is kept."""
+    id = project(app, "Slow disk")
+    page.open(f"/project/{id}/brief")
+    page.settled()
+    page.driver.execute_script(
+        "const plain = window.fetch; window.fetch = async (to, how) => { const answer = await plain(to, how);"
+        "if (how && how.method === 'PUT') await new Promise((go) => setTimeout(go, 1200)); return answer }"
+    )
+    for watts in ("311 W", "312 W", "313 W"):
+        page.type("[id='load_3.rated_power']", watts)
+        time.sleep(0.5)
+    page.settled()
+    assert page.driver.find_elements(By.CSS_SELECTOR, "[role=dialog]") == []
+    with urllib.request.urlopen(f"{app.base}/api/projects/{id}") as answer:
+        assert json.load(answer)["draft"]["design"]["givens"]["load_3.rated_power"] == 313
+    page.open(f"/project/{id}/brief")
+    page.settled()
+    assert page.one("[id='load_3.rated_power']").get_attribute("value").startswith("313")
+
+
 def test_keys_finder_and_dark(app, page):
     page.open(f"/project/{project(app, 'Keys')}/stages/battery")
     page.settled()

@@ -36,6 +36,7 @@ export function WorkspaceProvider({ project, reload, children }: { project: Proj
   const [changed, setChanged] = useState<Change[]>([])
   const [former, setFormer] = useState<Record<string, number | null>>({})
   const [lastEdit, setLastEdit] = useState('')
+  const queue = useRef<Promise<unknown>>(Promise.resolve())
   const [save, setSave] = useState<SaveState>({ kind: 'saved' })
   const [solvedIn, setSolvedIn] = useState(0)
   const [version, setVersion] = useState(project.draft.version)
@@ -75,7 +76,14 @@ export function WorkspaceProvider({ project, reload, children }: { project: Proj
     return () => stop.abort()
   }, [design])
 
-  const push = useCallback(async (what: Design) => {
+  // Writes go one after the other: a second one sent with the version of the first would look like somebody else's edit.
+  const inTurn = useCallback(<T,>(work: () => Promise<T>): Promise<T> => {
+    const turn = queue.current.then(work)
+    queue.current = turn.catch(() => undefined)
+    return turn
+  }, [])
+
+  const push = useCallback((what: Design) => inTurn(async () => {
     setSave({ kind: 'saving' })
     keep(project.id, versionRef.current, what)
     try {
@@ -89,13 +97,16 @@ export function WorkspaceProvider({ project, reload, children }: { project: Proj
       if (error instanceof Refused && error.status === 409) setSave({ kind: 'conflict', theirs: error.body.theirs as { version: number; design: Design } })
       else setSave({ kind: 'away', message: error instanceof Error ? error.message : String(error) })
     }
-  }, [project.id])
+  }), [project.id, inTurn])
 
   useEffect(() => {
     if (save.kind === 'conflict' || JSON.stringify(design) === saved.current) return
-    const timer = setTimeout(() => void push(design), save.kind === 'away' ? 2000 : 350)
+    keep(project.id, versionRef.current, design)
+    // While one write is under way the next waits: when it has ended, this runs again.
+    if (save.kind === 'saving') return
+    const timer = setTimeout(() => { if (JSON.stringify(design) !== saved.current) void push(design) }, save.kind === 'away' ? 2000 : 350)
     return () => clearTimeout(timer)
-  }, [design, save, push])
+  }, [design, save, push, project.id])
 
   const apply = useCallback((next: Design, label: string) => {
     setDesign(next)
@@ -131,14 +142,14 @@ export function WorkspaceProvider({ project, reload, children }: { project: Proj
     apply(step.design, `Redo: ${step.label}`)
   }, [past, future, design, apply])
 
-  const saveRevision = useCallback(async (message: string) => {
+  const saveRevision = useCallback((message: string) => inTurn(async () => {
     const answer = await call<{ number: number; version: number }>(`projects/${project.id}/revisions`, { body: { version: versionRef.current, design, message } })
     versionRef.current = answer.version
     setVersion(answer.version)
     saved.current = JSON.stringify(design)
     reload()
     return answer.number
-  }, [project.id, design, reload])
+  }), [project.id, design, reload, inTurn])
 
   const resolve = useCallback((mine: boolean) => {
     if (save.kind !== 'conflict') return
