@@ -12,7 +12,7 @@ from rhombos.core.parts.columns import MOSFET
 from rhombos.core.stages import gating
 from rhombos.core.stages.front_duty import declare_duty
 from rhombos.core.stages.heat import own_rise
-from rhombos.core.stages.switch_heat import declare_junction
+from rhombos.core.stages.switch_heat import declare_junction, declare_surroundings
 from rhombos.core.vocabulary import word
 
 MUR = "Mohan, Undeland & Robbins, Power Electronics"
@@ -42,22 +42,7 @@ def front_end(name: str, title: str, numbers: dict[str, float], pieces: int) -> 
 
 
 def _declare_givens(stage: Stage) -> None:
-    stage.give(
-        "ambient_temperature",
-        318.15,
-        "K_abs",
-        r"T_\mathrm{amb}",
-        233.15,
-        373.15,
-        "Highest air temperature at the heat sink, inside the enclosure.",
-        "Ambient inside",
-    )
-    stage.give(
-        "target_temperature", 383.15, "K_abs", r"T_\mathrm{target}", 313.15, 473.15, "Junction temperature aimed at in lasting service.", "Junction target"
-    )
-    stage.give("sink_resistance", 0.75, "K/W", r"R_{sa}", 0.01, 50, "Thermal resistance of the heat sink to air.", "Heat sink")
-    stage.give("pad_resistance", 0.6, "K/W", r"R_{cs}", 0.01, 10, "Thermal resistance from one case to the sink.", "Insulating pad")
-    stage.give("sink_capacity", 180.0, "J/K", r"C_\mathrm{sink}", 0.1, 10000.0, "Heat capacity of the sink: it carries the surge.", "Heat capacity of the sink")
+    declare_surroundings(stage, sink_resistance=0.75, pad_resistance=0.6, sink_capacity=180.0)
     stage.give(
         "sharing_factor",
         0.8,

@@ -3,6 +3,7 @@
 import numpy as np
 
 from rhombos.core.graph.declare import Option, Stage
+from rhombos.core.stages.switch_heat import declare_surroundings
 
 MUR = "Mohan, Undeland & Robbins, Power Electronics"
 HL = "Holmes & Lipo, Pulse Width Modulation for Power Converters"
@@ -53,22 +54,7 @@ h_bridge.give(
 )
 h_bridge.give("dead_time", 400e-9, "s", r"t_\mathrm{dead}", 0, 5e-6, "Dead time between the two switches of a leg.")
 h_bridge.give("driver_minimum_pulse", 200e-9, "s", r"t_\mathrm{pulse}", 0, 5e-6, "Shortest pulse that the driver passes.")
-h_bridge.give(
-    "ambient_temperature",
-    318.15,
-    "K_abs",
-    r"T_\mathrm{amb}",
-    233.15,
-    373.15,
-    "Highest air temperature at the heat sink, inside the enclosure.",
-    "Ambient inside",
-)
-h_bridge.give(
-    "target_temperature", 383.15, "K_abs", r"T_\mathrm{target}", 313.15, 473.15, "Junction temperature aimed at in lasting service.", "Junction target"
-)
-h_bridge.give("sink_resistance", 1.6, "K/W", r"R_{sa}", 0.01, 50, "Thermal resistance of the heat sink to air.", "Heat sink")
-h_bridge.give("pad_resistance", 1.0, "K/W", r"R_{cs}", 0.01, 10, "Thermal resistance from one case to the sink.", "Insulating pad")
-h_bridge.give("sink_capacity", 120.0, "J/K", r"C_\mathrm{sink}", 0.1, 1e4, "Heat capacity of the sink: it carries the surge.", "Heat capacity of the sink")
+declare_surroundings(h_bridge, sink_resistance=1.6, pad_resistance=1.0, sink_capacity=120.0)
 
 
 @h_bridge.operation(

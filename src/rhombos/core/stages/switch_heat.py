@@ -7,6 +7,28 @@ from rhombos.core.graph.numeric import before_surge
 from rhombos.core.stages.heat import junction, loss_at, settle
 
 
+def declare_surroundings(stage: Stage, *, sink_resistance: float, pad_resistance: float, sink_capacity: float) -> None:
+    """Air, target, heat sink and pad of a stage's switches; the defaults (K/W, K/W, J/K) are the stage's own."""
+    stage.give(
+        "ambient_temperature",
+        318.15,
+        "K_abs",
+        r"T_\mathrm{amb}",
+        233.15,
+        373.15,
+        "Highest air temperature at the heat sink, inside the enclosure.",
+        "Ambient inside",
+    )
+    stage.give(
+        "target_temperature", 383.15, "K_abs", r"T_\mathrm{target}", 313.15, 473.15, "Junction temperature aimed at in lasting service.", "Junction target"
+    )
+    stage.give("sink_resistance", sink_resistance, "K/W", r"R_{sa}", 0.01, 50, "Thermal resistance of the heat sink to air.", "Heat sink")
+    stage.give("pad_resistance", pad_resistance, "K/W", r"R_{cs}", 0.01, 10, "Thermal resistance from one case to the sink.", "Insulating pad")
+    stage.give(
+        "sink_capacity", sink_capacity, "J/K", r"C_\mathrm{sink}", 0.1, 1e4, "Heat capacity of the sink: it carries the surge.", "Heat capacity of the sink"
+    )
+
+
 def declare_junction(stage: Stage) -> None:
     """Junction temperature and device loss from the figures `switching_loss` and `conduction_loss_25` of the stage."""
     stage.give(
