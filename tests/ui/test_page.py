@@ -260,6 +260,14 @@ def test_a_second_tab_gets_both_sides(app, page):
     assert page.one("[id='battery.cells']").get_attribute("value") == "8"
 
 
+def test_an_address_that_is_no_page_says_so_and_leads_on(page):
+    page.open("/project/1/windings")
+    page.until(lambda: "no such page" in page.says("p.wait"), "the sentence")
+    page.click("p.wait a")
+    page.until(lambda: page.driver.current_url.endswith("/project/1/brief"), "the brief")
+    page.settled()
+
+
 def test_a_slow_save_does_not_collide_with_the_typing_that_follows(app, page):
     """Writes that take longer than the pause before the next one: no conflict with oneself, and the last word is kept."""
     id = project(app, "Slow disk")

@@ -69,6 +69,7 @@ function Frame() {
               <Route path="scope" element={<Scope />} />
               <Route path="build" element={<Build />} />
               <Route path="log" element={<Log />} />
+              <Route path="*" element={<p className="wait">This project has no such page. <Link className="act" to={`/project/${w.project.id}/brief`}>To its brief</Link></p>} />
             </Routes>
           </Suspense>
         : <p className="wait">Solving all corners …</p>}
