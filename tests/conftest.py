@@ -14,12 +14,14 @@ import pytest
 from fastapi.testclient import TestClient
 
 from rhombos.api.app import make_app
+from rhombos.formats.kept_code import keep_code
 from rhombos.launch.database import Database, free_port
 from rhombos.launch.seed import load_demo
 from rhombos.store.migrate import migrate
 from rhombos.store.repository import Store
 
 ROOT = Path(__file__).resolve().parents[1]
+keep_code()
 
 
 @pytest.fixture(scope="session", name="database_url")

@@ -2,6 +2,7 @@
 
 import os
 import socket
+import threading
 import time
 from typing import IO
 
@@ -9,9 +10,11 @@ import uvicorn
 
 from rhombos import __version__
 from rhombos.api.app import make_app
+from rhombos.formats.kept_code import keep_code
 from rhombos.launch.database import LaunchError
 from rhombos.launch.places import ROOT, say
 from rhombos.launch.seed import load_demo
+from rhombos.launch.warm import warm
 from rhombos.store.migrate import migrate
 from rhombos.store.repository import Store
 
@@ -21,6 +24,7 @@ DEFAULT_PORT = 8765
 def serve(url: str, lock: IO[str]) -> None:
     """Bring the schema and the demo data up to date, then serve API and page until told to stop."""
     began = time.monotonic()
+    keep_code()
     store = Store(url)
     try:
         migrate(url)
@@ -38,6 +42,7 @@ def serve(url: str, lock: IO[str]) -> None:
     lock.flush()
     server = uvicorn.Server(uvicorn.Config(make_app(store, page), log_level="warning", access_log=False, server_header=False, timeout_graceful_shutdown=3))
     say(f"Rhombos {__version__} is at {address}  (ready in {time.monotonic() - began:.1f} s; Ctrl-C stops it)")
+    threading.Thread(target=warm, name="warm", daemon=True).start()
     server.run(sockets=[listener])
 
 

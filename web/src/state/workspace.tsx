@@ -147,6 +147,7 @@ export function WorkspaceProvider({ project, reload, children }: { project: Proj
     versionRef.current = answer.version
     setVersion(answer.version)
     saved.current = JSON.stringify(design)
+    setSave({ kind: 'saved' })
     reload()
     return answer.number
   }), [project.id, design, reload, inTurn])
@@ -171,7 +172,10 @@ export function WorkspaceProvider({ project, reload, children }: { project: Proj
   const retry = useCallback(() => void push(design), [push, design])
   const dismiss = useCallback(() => { setChanged([]); setFormer({}) }, [])
 
-  const value = useMemo<Workspace>(() => ({ project, design, meta, sheet, solving, problem, corner, setCorner, edit, undo, redo, canUndo: past.length > 0, canRedo: future.length > 0, changed, former, lastEdit, dismiss, save, saveRevision, resolve, retry, solvedIn, version, reload }),
-    [project, design, meta, sheet, solving, problem, corner, edit, undo, redo, past, future, changed, former, lastEdit, dismiss, save, saveRevision, resolve, retry, solvedIn, version, reload])
+  // "Saved" is said only of what the server has: between an edit and its write it is being saved.
+  const shown = useMemo<SaveState>(() => (save.kind === 'saved' && JSON.stringify(design) !== saved.current ? { kind: 'saving' } : save), [save, design])
+
+  const value = useMemo<Workspace>(() => ({ project, design, meta, sheet, solving, problem, corner, setCorner, edit, undo, redo, canUndo: past.length > 0, canRedo: future.length > 0, changed, former, lastEdit, dismiss, save: shown, saveRevision, resolve, retry, solvedIn, version, reload }),
+    [project, design, meta, sheet, solving, problem, corner, edit, undo, redo, past, future, changed, former, lastEdit, dismiss, shown, saveRevision, resolve, retry, solvedIn, version, reload])
   return <Context value={value}>{children}</Context>
 }

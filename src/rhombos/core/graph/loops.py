@@ -10,55 +10,49 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from rhombos.core.graph.numeric import Values, context
+from rhombos.core.graph.numeric import Values
 
 TOLERANCE = 1e-9
 MOST_PASSES = 50
 
-Step = tuple[Callable[..., Any], tuple[int, ...], int]
-Failure = tuple[NDArray[np.bool_], Values, int]
+Failure = tuple[NDArray[Any], Values, int]
 
 
-def iterate(values: list[Any], steps: Sequence[Step], tears: Sequence[int], tolerance: float = TOLERANCE) -> tuple[dict[int, Failure], int]:
-    """Iterate `steps` on `values` until every tear rests at `tolerance`, relative, or 50 passes are spent.
+def iterate(evaluate: Callable[[], None], buffer: Values, rows: NDArray[np.intp], tolerance: float = TOLERANCE) -> tuple[NDArray[np.bool_] | None, Values, int]:
+    """Evaluate a loop until what `rows` (tears, corners) of `buffer` (blocks, rows, lanes) hold rests at `tolerance`, relative.
 
-    Returns the elements of each tear that did not settle with their residual, and the passes used. In the last pass
-    every node is computed from tears that rest, so its values stand; `context.doubtful` says whether one of them
-    would call a corner unknown.
+    Returns the elements (blocks, corners, lanes) that did not settle in 50 passes, or None, with the residual
+    (tears, …) and the passes used. In the last pass every node is computed from tears that rest, so its values stand.
     """
     history: list[tuple[Values, Values]] = []
     norms: list[Values] = []
+    guess = _tears(buffer, rows)
     for passes in range(1, MOST_PASSES + 1):
-        before = [values[tear] for tear in tears]
-        context.doubtful = False
-        for fn, args, index in steps:
-            out = fn(*[values[a] for a in args])
-            values[index] = out if type(out) is np.ndarray and out.ndim else np.atleast_1d(np.asarray(out, dtype=float))
-        image = _stack([values[tear] for tear in tears])
-        guess = _stack(before, image.shape[1:])
+        evaluate()
+        image = _tears(buffer, rows)
         size = np.abs(image)
         gap = np.abs(image - guess)
-        open_ = ~((gap <= tolerance * size).all(axis=0) & np.isfinite(size).all(axis=0))
-        if not open_.any():
-            for k, tear in enumerate(tears):
-                values[tear] = image[k]
-            return {}, passes
+        settled = gap <= tolerance * size
+        if settled.all() and size.max() < np.inf:
+            return None, gap, passes
+        open_: NDArray[np.bool_] = np.logical_not(settled.all(axis=0) & np.isfinite(size).all(axis=0))
         change = (image - guess) / (size + 1e-300)
-        norms.append(np.sqrt(np.sum(change * change, axis=0)))
+        norms.append(np.sqrt(_dot(change, change)))
         history.append((image, change))
-        mixed = _mix(history[-3:], norms[-2:])
-        for k, tear in enumerate(tears):
-            values[tear] = np.where(open_, mixed[k], guess[k]) if passes > 1 else image[k]
-    residual = gap / (size + 1e-300)
-    failed = {tear: (np.broadcast_to(open_, residual[k].shape), residual[k], MOST_PASSES) for k, tear in enumerate(tears)}
-    return {tear: failure for tear, failure in failed.items() if failure[0].any()}, MOST_PASSES
+        guess = np.where(open_, _mix(history[-3:], norms[-2:]), guess) if passes > 1 else image
+        buffer[:, rows, :] = guess.swapaxes(0, 1)
+    return open_, gap / (size + 1e-300), MOST_PASSES
 
 
-def _stack(arrays: Sequence[Values], shape: tuple[int, ...] | None = None) -> Values:
-    shape = shape or np.broadcast_shapes(*(np.shape(a) for a in arrays))
-    if all(np.shape(a) == shape for a in arrays):
-        return np.array(arrays)
-    return np.array([np.broadcast_to(a, shape) for a in arrays])
+def _dot(a: Values, b: Values) -> Values:
+    """The product summed over the tears, per element."""
+    total: Values = np.add.reduce(a * b, axis=0)
+    return total
+
+
+def _tears(buffer: Values, rows: NDArray[np.intp]) -> Values:
+    """(tears, blocks, corners, lanes), a copy."""
+    return buffer[:, rows, :].swapaxes(0, 1)
 
 
 def _mix(history: Sequence[tuple[Values, Values]], norms: Sequence[Values]) -> Values:
@@ -69,14 +63,14 @@ def _mix(history: Sequence[tuple[Values, Values]], norms: Sequence[Values]) -> V
     image_1, change_1 = history[-2]
     d1 = change - change_1
     with np.errstate(all="ignore"):
-        a11 = np.sum(d1 * d1, axis=0)
-        b1 = np.sum(d1 * change, axis=0)
+        a11 = _dot(d1, d1)
+        b1 = _dot(d1, change)
         if len(history) < 3:
             mixed = image - (b1 / a11) * (image - image_1)
         else:
             image_2, change_2 = history[-3]
             d2 = change_1 - change_2
-            a12, a22, b2 = np.sum(d1 * d2, axis=0), np.sum(d2 * d2, axis=0), np.sum(d2 * change, axis=0)
+            a12, a22, b2 = _dot(d1, d2), _dot(d2, d2), _dot(d2, change)
             determinant = a11 * a22 - a12 * a12
             well = determinant > 1e-10 * a11 * a22
             g1 = np.where(well, (b1 * a22 - b2 * a12) / determinant, b1 / a11)

@@ -1,10 +1,12 @@
 """A line-up with its catalogue, put together once and solved many times."""
 
+import math
 from functools import lru_cache
 from typing import Any
 
 import numpy as np
 
+from rhombos.core.graph.compiled.layout import Layout
 from rhombos.core.graph.corners import STANDARD, CornerSet
 from rhombos.core.graph.errors import InputError
 from rhombos.core.graph.inputs import Build, Inputs, PartChoice, Pin
@@ -24,6 +26,7 @@ class Model:
         self.candidates = {p.index: Candidates(catalogue[p.pick.part_type], p.pick.quantities, p.pick.pieces) for p in self.wiring.picks}
         self.plan = lru_cache(maxsize=64)(self._plan)
         self.plan(frozenset())
+        self.layout = lru_cache(maxsize=64)(self._layout)
         self._defaults = {n.index: float(n.figure.default) for n in self.wiring.nodes if n.figure.kind == "given" and isinstance(n.figure.default, float)}
         self.choices = {f"{place.name}.{name}": (place, choice) for place in lineup.places for name, choice in place.stage.choices.items()}
         self._options = {
@@ -35,6 +38,9 @@ class Model:
     def _plan(self, pinned: frozenset[int]) -> Plan:
         return Plan(self.wiring, pinned)
 
+    def _layout(self, pinned: frozenset[int], wide_leaves: frozenset[int], corners: int) -> Layout:
+        return Layout(self.plan(pinned), wide_leaves, corners, {p.index: (p, self.candidates[p.index]) for p in self.wiring.picks})
+
     def solve(self, inputs: Inputs, corners: CornerSet = STANDARD, build: Build | None = None) -> Sheet:
         """Solve at all corners. With `build` the design is held, without it every build figure is decided."""
         with np.errstate(all="ignore"):
@@ -43,15 +49,14 @@ class Model:
     def build_of(self, sheet: Sheet) -> Build:
         """The build of a sheet, to be held for a curve, a tolerance study or a bench prediction."""
         picked = {i for p in self.wiring.picks for _, i in p.published}
-        rest = {i: sheet.values[i] for i in self.plan(sheet.pinned).starts}
+        tears = [t for item in self.plan(sheet.pinned).items for t in item.tears]
+        rest = {t: sheet.values[t] for t in tears if np.isfinite(sheet.values[t]).all()}
         return Build({n.index: sheet.values[n.index] for n in self.wiring.nodes if n.figure.decided or n.index in picked}, dict(sheet.picks), rest)
 
-    def leaf_values(self, inputs: Inputs, corners: CornerSet) -> tuple[list[Any], frozenset[int]]:
+    def leaf_values(self, inputs: Inputs, corners: CornerSet) -> tuple[dict[int, Any], frozenset[int]]:
         """Starting contents: corners, givens, choices and pins; refuses what is not allowed, naming the field."""
         wiring = self.wiring
-        values: list[Any] = [None] * len(wiring.nodes)
-        for index, default in self._defaults.items():
-            values[index] = default
+        values: dict[int, Any] = dict(self._defaults)
         for name, array in (("source_level", corners.level), ("load_fraction", corners.load), ("surge", corners.surge)):
             values[wiring.index[f"corner.{name}"]] = array
         for key, (_, choice) in self.choices.items():
@@ -80,6 +85,8 @@ class Model:
             raise InputError(f"the line-up has no {kind} {key!r}", field=key, given=_plain(value), allowed=f"a {kind} of the line-up")
         figure = self.wiring.nodes[index].figure
         low, high = figure.low, figure.high
+        if type(value) is float and (low is None or value >= low) and (high is None or value <= high) and math.isfinite(value):
+            return index
         array = np.asarray(value, dtype=float)
         if not np.isfinite(array).all() or (low is not None and (array < low).any()) or (high is not None and (array > high).any()):
             raise InputError(
@@ -115,6 +122,8 @@ class Model:
 
 def _leaf(value: Any) -> Any:
     """A plain number for one value, an array with its corner axis for more."""
+    if type(value) is float:
+        return value
     array = np.asarray(value, dtype=float)
     return float(array.reshape(-1)[0]) if array.size == 1 and array.ndim < 2 else np.atleast_1d(array)
 

@@ -4,14 +4,18 @@ Every array's last axis is the corner (length 1 or all corners); leading axes ar
 NaN marks a value that is not known at a corner; reductions skip it.
 """
 
+import itertools
 import math
 import threading
 from bisect import bisect_left, bisect_right
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
+from functools import lru_cache
 from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
+
+from rhombos.core.graph.compiled.trace import Expr, condition, operation
 
 Values = NDArray[np.float64]
 
@@ -58,6 +62,8 @@ def highest(x: Any) -> Any:
     """The highest value over the corners, kept as an axis of length one; unknown corners are skipped."""
     if type(x) is float:
         return x
+    if isinstance(x, Expr):
+        return operation("highest", x)
     bare = np.asarray(_bare(x))
     return x if bare.ndim == 0 or bare.shape[-1] == 1 else _dressed(x, np.fmax.reduce(bare, axis=-1, keepdims=True))
 
@@ -66,6 +72,8 @@ def lowest(x: Any) -> Any:
     """The lowest value over the corners, kept as an axis of length one; unknown corners are skipped."""
     if type(x) is float:
         return x
+    if isinstance(x, Expr):
+        return operation("lowest", x)
     bare = np.asarray(_bare(x))
     return x if bare.ndim == 0 or bare.shape[-1] == 1 else _dressed(x, np.fmin.reduce(bare, axis=-1, keepdims=True))
 
@@ -79,6 +87,8 @@ def highest_lasting(x: Any) -> Any:
     """The highest value over the corners that last (surge left out): for whatever heats or ages."""
     if type(x) is float:
         return x
+    if isinstance(x, Expr):
+        return operation("highest_lasting", x)
     bare = np.asarray(_bare(x))
     if bare.ndim == 0 or bare.shape[-1] == 1:
         return x
@@ -87,6 +97,8 @@ def highest_lasting(x: Any) -> Any:
 
 def before_surge(x: Any) -> Any:
     """At a surge corner the value at the lasting full-load corner of the same source level; elsewhere itself."""
+    if isinstance(x, Expr):
+        return operation("before_surge", x)
     index = context.before_surge
     if index is None or type(x) is float:
         return x
@@ -94,6 +106,11 @@ def before_surge(x: Any) -> Any:
     if bare.ndim == 0 or bare.shape[-1] != index.size:
         return x
     return _dressed(x, bare[..., index])
+
+
+def steady(x: Any) -> Any:
+    """`x` itself, of which the formula says that it hangs on the build alone: compiled, it is worked out once for all corners."""
+    return operation("steady", x) if isinstance(x, Expr) else x
 
 
 def up(x: Any) -> Any:
@@ -131,6 +148,9 @@ def applies(ok: Any, value: Any, because: str, **numbers: Any) -> Any:
 def _missing(kind: int, ok: Any, value: Any, because: str, numbers: dict[str, Any]) -> Any:
     if ok is True:
         return value
+    if isinstance(ok, Expr):
+        condition(ok)
+        return value
     good = np.asarray(_bare(ok), dtype=bool)
     if good.all():
         return value
@@ -148,10 +168,21 @@ def bounded(value: Any, most: Any) -> Any:
     A first guess may stand beyond what exists (a thermal runaway, say); the bound keeps it finite until better
     guesses arrive, and the settled state is judged without it.
     """
+    if isinstance(value, Expr):
+        return operation("select", operation("and", Expr("iterating"), ~(value < most)), most, value)
     if not context.iterating:
         return value
     bare, bound = _bare(value), _bare(most)
     return _dressed(value, np.where(bare < bound, bare, bound))
+
+
+def next_of(sizes: Sequence[float] | Values, x: Any) -> Any:
+    """The least of `sizes` (rising, in the unit of `x`) that reaches `x`, the greatest where none does."""
+    bare = _bare(x) * (1 - 1e-9)
+    found: Any = sizes[-1]
+    for size in reversed(sizes[:-1]):
+        found = np.where(bare <= size, size, found)
+    return _dressed(x, found)
 
 
 # IEC 60063; E24 and below are rounded by tradition, so they are tables.
@@ -159,6 +190,7 @@ _E24 = (1.0, 1.1, 1.2, 1.3, 1.5, 1.6, 1.8, 2.0, 2.2, 2.4, 2.7, 3.0, 3.3, 3.6, 3.
 SERIES: dict[str, Values] = {"E6": np.array(_E24[::4]), "E12": np.array(_E24[::2]), "E24": np.array(_E24), "E96": np.round(10 ** (np.arange(96) / 96), 2)}
 
 
+@lru_cache(maxsize=32)
 def nearest_in(series: str, side: str = "nearest") -> Callable[[Any], Any]:
     """Return a function to preferred values of a series (IEC 60063): `side` is "up", "down" or "nearest" (by ratio)."""
     base = SERIES[series]
@@ -178,7 +210,25 @@ def nearest_in(series: str, side: str = "nearest") -> Callable[[Any], Any]:
             at = bisect_left(middle_rungs, mantissa)
         return float(f"{rungs[at] * decade:.4g}")
 
+    def traced(x: Expr) -> Any:
+        # With whole numbers of thousandths and exact powers of ten the result is the double nearest to the decimal.
+        exponent = np.floor(np.log10(x))
+        mantissa = x / 10.0**exponent
+        thousandths = [float(round(1000 * r)) for r in rungs if 0.9 < r < 10.5]
+        found: Any = thousandths[-1] if side == "up" else thousandths[0]
+        if side == "up":
+            for rung in reversed(thousandths[:-1]):
+                found = np.where(mantissa * (1 - 1e-9) <= rung / 1000, rung, found)
+        else:
+            for lower, rung in itertools.pairwise(thousandths):
+                passed = mantissa * (1 + 1e-9) >= rung / 1000 if side == "down" else mantissa > math.sqrt(lower * rung) / 1000
+                found = np.where(passed, rung, found)
+        value = np.where(exponent >= 3, found * 10.0 ** (exponent - 3), found / 10.0 ** (3 - exponent))
+        return np.where((x > 0) & np.isfinite(x), value, np.nan)
+
     def pick(x: Any) -> Any:
+        if isinstance(x, Expr):
+            return traced(x)
         if type(x) is float:
             return single(x) if math.isfinite(x) and x > 0 else math.nan
         bare = np.asarray(_bare(x), dtype=float)

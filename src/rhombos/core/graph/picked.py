@@ -1,6 +1,8 @@
 """What a pick decided, and why."""
 
-from dataclasses import dataclass, field
+from collections.abc import Callable
+from dataclasses import dataclass
+from functools import cached_property
 from typing import Any
 
 import numpy as np
@@ -22,10 +24,25 @@ class Reason:
 
 @dataclass
 class PickState:
-    """What a pick decided: candidate index per variant, and every candidate's margin for each need."""
+    """What a pick decided: the candidate per variant, whether it meets every need, and which were rejected.
+
+    `judge` works out every need with its margins; few ask for them, so it is called when the first does.
+    """
 
     chosen: NDArray[np.intp]
     fits: NDArray[np.bool_]
     rejected: NDArray[np.bool_]
-    needs: list[Any] = field(default_factory=list)
-    margins: list[Values] = field(default_factory=list)
+    judge: Callable[[], tuple[list[Any], list[Values]]]
+
+    @cached_property
+    def judged(self) -> tuple[list[Any], list[Values]]:
+        """Needs, and for each the margins of all candidates."""
+        return self.judge()
+
+    @property
+    def needs(self) -> list[Any]:
+        return self.judged[0]
+
+    @property
+    def margins(self) -> list[Values]:
+        return self.judged[1]

@@ -1,10 +1,13 @@
 """Picks: every candidate is judged in its own state, the cheapest that meets every need is taken."""
 
 import math
+from collections.abc import Callable
 from typing import Any
 
 import numpy as np
+from numpy.typing import NDArray
 
+from rhombos.core.graph.numeric import Values
 from rhombos.core.graph.picked import PickState, Reason
 from rhombos.core.graph.wiring import WiredPick
 from rhombos.core.parts.table import Candidates
@@ -12,38 +15,55 @@ from rhombos.core.parts.table import Candidates
 REJECTED_FROM = 2
 
 
-def decide(wired: WiredPick, candidates: Candidates, args: list[Any], before: PickState | None, pin: Any, outer: int) -> PickState:
-    """Choose a candidate per variant.
+def judged(wired: WiredPick, candidates: Candidates, args: list[Any]) -> tuple[list[Any], list[Values]]:
+    """The needs of all candidates for the given inputs, and every candidate's margin for each need."""
+    trailing = max(1, *(np.ndim(a) for a in args)) if args else 1
+    needs = wired.pick.fn(candidates.view(trailing), *args)
+    return needs, [_margin(need, len(candidates.rows)) for need in needs]
+
+
+def least(margins: list[Values]) -> Values:
+    """Every candidate's smallest margin over its needs; unknown ones are skipped."""
+    worst = margins[0]
+    for margin in margins[1:]:
+        worst = np.fmin(worst, margin)
+    return worst
+
+
+def decide(
+    candidates: Candidates, worst: Values, judge: Callable[[], tuple[list[Any], list[Values]]], before: PickState | None, pin: Any, outer: int
+) -> PickState:
+    """Choose a candidate per variant by the smallest margins `worst`, (candidates, …); `judge` is kept for whoever asks why.
 
     A candidate rejected from the second pass on (the first that sees a converged operation) stays rejected. When
     none meets every need, the one that comes nearest is taken and the pick does not fit: the rest is still solved.
     """
-    trailing = max(1, *(np.ndim(a) for a in args)) if args else 1
-    view = candidates.view(trailing)
-    needs = wired.pick.fn(view, *args)
-    margins = [_margin(need, len(candidates.rows)) for need in needs]
-    worst = margins[0]
-    for margin in margins[1:]:
-        worst = np.fmin(worst, margin)
     shape = worst.shape
     passing = worst >= 1 - 1e-9
-    rejected = np.zeros(shape, dtype=bool)
+    allowed = passing
     if before is not None and before.rejected.shape == shape:
-        rejected = before.rejected
-    allowed = passing & ~rejected
+        allowed = passing & ~before.rejected
     if pin is not None:
         row = candidates.table.row_of[pin.part]
         match = np.flatnonzero((candidates.rows == row) & (candidates.quantity == pin.quantity))
         at = int(match[0]) if match.size else int(np.flatnonzero(candidates.rows == row)[0])
         chosen = np.full(shape[1:], at, dtype=np.intp)
     else:
-        any_allowed = allowed.any(axis=0)
-        nearest = np.argmax(np.where(np.isnan(worst), -np.inf, worst), axis=0)
-        chosen = np.where(any_allowed, np.argmax(allowed, axis=0), nearest)
-    fits = np.take_along_axis(passing, np.expand_dims(chosen, 0), axis=0)[0]
-    if outer >= REJECTED_FROM:
-        rejected = rejected | ~passing
-    return PickState(np.asarray(chosen), np.asarray(fits), rejected, needs, margins)
+        chosen = allowed.argmax(axis=0)
+        taken = _at(allowed, chosen)
+        if not taken.all():
+            nearest = np.argmax(np.where(np.isnan(worst), -np.inf, worst), axis=0)
+            chosen = np.where(taken, chosen, nearest)
+    fits = _at(passing, chosen)
+    rejected = (
+        ~allowed if outer >= REJECTED_FROM else (before.rejected if before is not None and before.rejected.shape == shape else np.zeros(shape, dtype=bool))
+    )
+    return PickState(np.asarray(chosen), np.asarray(fits), rejected, judge)
+
+
+def _at(table: NDArray[np.bool_], chosen: Any) -> Any:
+    """The entry of the chosen candidate, per variant."""
+    return table[chosen] if table.ndim == 1 else np.take_along_axis(table, chosen[None], axis=0)[0]
 
 
 def _margin(need: Any, count: int) -> Any:

@@ -6,6 +6,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
+from rhombos.core.graph.compiled.sheet_numbers import SheetNumbers
 from rhombos.core.graph.corners import CornerSet
 from rhombos.core.graph.inputs import Inputs
 from rhombos.core.graph.numeric import DOES_NOT_APPLY, UNKNOWN, Cause, Values
@@ -40,7 +41,7 @@ class Sheet:
     wiring: Wiring
     corners: CornerSet
     inputs: Inputs
-    values: list[Any]
+    values: SheetNumbers
     masks: dict[int, NDArray[np.int8]]
     causes: dict[int, list[Cause]]
     picks: dict[int, PickState]

@@ -4,18 +4,23 @@ Every solve starts from declared starting values, never from an earlier sheet, s
 same sheet whatever was typed before.
 """
 
+from collections.abc import Iterator
+from contextlib import contextmanager
 from typing import TYPE_CHECKING, Any
 
 import numpy as np
 from numpy.typing import NDArray
 
+from rhombos.core.graph.compiled.driver import SAME, Weigh
+from rhombos.core.graph.compiled.layout import LoopSteps, Program, Step
+from rhombos.core.graph.compiled.sheet_numbers import SheetNumbers
 from rhombos.core.graph.corners import CornerSet
 from rhombos.core.graph.errors import SolveError
 from rhombos.core.graph.inputs import Build, Inputs, PartChoice
 from rhombos.core.graph.loops import TOLERANCE, Failure, iterate
 from rhombos.core.graph.numeric import Cause, Values, context
 from rhombos.core.graph.picked import PickState
-from rhombos.core.graph.picking import decide
+from rhombos.core.graph.picking import REJECTED_FROM, decide, judged, least
 from rhombos.core.graph.plan import Item, Plan
 from rhombos.core.graph.sheet import Sheet
 
@@ -25,7 +30,6 @@ if TYPE_CHECKING:
 MOST_OUTER_PASSES = 20
 SAFE_SIDE_FROM = 4
 JUDGED_FROM = 3
-SAME = 1e-7
 ROUGH = (1e-4, 1e-5, 1e-6)
 
 
@@ -38,16 +42,23 @@ class Run:
         self.inputs = inputs
         self.corners = corners
         self.held = build
-        self.values, self.pinned = model.leaf_values(inputs, corners)
+        leaves, self.pinned = model.leaf_values(inputs, corners)
         self.plan: Plan = model.plan(self.pinned)
+        wide = frozenset(i for i, v in leaves.items() if type(v) is not float and v.shape[-1] > 1)
+        self.layout = model.layout(self.pinned, wide, len(corners.ids))
+        variants = [v.shape[0] for v in leaves.values() if type(v) is not float and v.ndim > 1]
+        self.values = SheetNumbers(self.layout, corners, max(variants, default=None))
+        self.values.fill(leaves)
         self.masks: dict[int, NDArray[np.int8]] = {}
         self.causes: dict[int, list[Cause]] = {}
         self.picks: dict[int, PickState] = dict(build.picks) if build else {}
         self.part_pins = {model.wiring.index[k]: p.value for k, p in inputs.pins.items() if isinstance(p.value, PartChoice)}
         self.pick_of = {p.index: p for p in self.wiring.picks}
+        self.asked: dict[int, Values] = {}
         self.reduced_without: dict[int, list[int]] = {}
         self.spreading = False
         self.settling = False
+        self.weigh = Weigh.NOT
         self.outer = 0
         self.inner = 0
         self.alternating: tuple[str, ...] = ()
@@ -55,28 +66,32 @@ class Run:
             self.values[index] = float(self.wiring.nodes[index].figure.start or 0.0)
 
     def sheet(self) -> Sheet:
-        context.lasting, context.before_surge = self.corners.lasting, self.corners.before_surge
-        context.causes.clear()
-        try:
+        with self._corners():
             if self.held is not None:
                 self._hold(self.held)
-                self._converge(self.plan.items, TOLERANCE)
+                self._converge(self.layout.held)
             else:
                 self._decide()
             return self._finish()
+
+    @contextmanager
+    def _corners(self) -> Iterator[None]:
+        """Let the formulas see this sheet's corners."""
+        context.lasting, context.before_surge = self.corners.lasting, self.corners.before_surge
+        context.causes.clear()
+        try:
+            yield
         finally:
             context.iterating = False
             context.lasting = context.before_surge = None
             context.causes.clear()
 
     def _hold(self, build: Build) -> None:
-        for index, value in build.values.items():
-            if index not in self.pinned:
-                self.values[index] = value
-        for index, value in build.rest.items():
-            fits = np.size(value) in (1, len(self.corners.ids)) and np.isfinite(value).all()
-            if index not in self.pinned and index not in build.values and fits:
-                self.values[index] = value
+        """Put in what the build decided, and let the loops start where its sheet came to rest, where that fits."""
+        count = len(self.corners.ids)
+        held = {i: v for i, v in build.values.items() if i not in self.pinned}
+        rest = {i: v for i, v in build.rest.items() if i not in self.pinned and i not in held and np.size(v) in (1, count)}
+        self.values.fill({**held, **rest})
 
     def _decide(self) -> None:
         """The outer passes. The first runs on starting values; each later one from a converged operation.
@@ -88,9 +103,7 @@ class Run:
         self.outer = 1
         self.settling = True
         context.iterating = True
-        for index in self.plan.order:
-            if index not in self.pinned or index in self.part_pins:
-                self._evaluate(index)
+        self._compute(self.layout.order)
         self._settle_loops(ROUGH[0])
         last: list[int] = []
         while self.outer < MOST_OUTER_PASSES:
@@ -103,72 +116,104 @@ class Run:
                 break
             self._settle_loops(ROUGH[min(self.outer, len(ROUGH)) - 1])
         self.settling = context.iterating = False
-        self._converge(self.plan.after_loops, TOLERANCE)
+        self._converge(self.layout.after_loops)
         self.alternating = tuple(self.wiring.nodes[i].key for i in last)
 
     def _redecide(self) -> list[int]:
         """Decide anew, in line-up order; what follows from decisions is computed on the way. Returns what changed."""
-        changed: list[int] = []
-        kinds, decided = self.plan.kinds, self.plan.decided
-        values, picks = self.values, self.picks
-        for index in self.plan.moving:
-            if index in decided:
-                before = values[index]
-                self._evaluate(index)
-                if self.outer >= SAFE_SIDE_FROM:
-                    self._towards_safe_side(index, before)
-                if _same(before, values[index]):
-                    values[index] = before
-                else:
-                    changed.append(index)
-            elif kinds[index] == "pick":
-                chosen = picks[index].chosen
-                self._evaluate(index)
-                if not np.array_equal(chosen, picks[index].chosen):
-                    changed.append(index)
+        picked: list[int] = []
+        self.values.changed.fill(0)
+        self.weigh = Weigh.SAFE_SIDE if self.outer >= SAFE_SIDE_FROM else Weigh.COMPARE
+        for step in self.layout.moving:
+            if isinstance(step, Program):
+                self._run(step)
+            elif step in self.pick_of:
+                chosen = self.picks[step].chosen
+                self._evaluate(step)
+                if not np.array_equal(chosen, self.picks[step].chosen):
+                    picked.append(step)
             else:
+                before = self.values[step]
+                self._evaluate(step)
+                self._weigh(step, before)
+        self.weigh = Weigh.NOT
+        return [*picked, *np.flatnonzero(self.values.changed).tolist()]
+
+    def _compute(self, steps: tuple[Step, ...]) -> None:
+        """Compute nodes in their order: compiled ones by their program, the others one by one."""
+        for step in steps:
+            if isinstance(step, Program):
+                self._run(step)
+            else:
+                self._evaluate(step)
+
+    def _run(self, program: Program) -> None:
+        """Run a program; what it could not know, and what hangs on an unknown corner, is computed again with the masks."""
+        values, masks, args = self.values, self.masks, self.plan.args
+        before = {i: values[i] for i in program.decided} if self.weigh and not context.iterating else {}
+        values.run(program, context.iterating, self.weigh)
+        if context.iterating or (not self.spreading and not values.flags.any() and masks.keys().isdisjoint(program.nodes)):
+            return
+        for index in program.nodes:
+            if values.flags[index] or any(a in masks for a in args[index]):
                 self._evaluate(index)
-        return changed
+                if index in before:
+                    self._weigh(index, before[index])
+            elif index in masks:
+                self._unmask(index)
+        values.flags.fill(0)
+
+    def _weigh(self, index: int, before: Any) -> None:
+        """Hold a decision that NumPy computed to its safe side, and say whether it changed: what the driver does for the others."""
+        figure, after = self.wiring.nodes[index].figure, np.asarray(self.values[index])
+        if not figure.decided:
+            return
+        if figure.safe is not None and self.weigh == Weigh.SAFE_SIDE:
+            after = (np.fmax if figure.safe == "up" else np.fmin)(before, after)
+        gap = np.abs(after - before)
+        same = (gap <= SAME * np.abs(after)) | (np.isnan(before) & np.isnan(after)) | (before == after)
+        self.values[index] = np.where(same, before, after)
+        self.values.changed[index] = not same.all()
 
     def _settle_loops(self, tolerance: float) -> None:
         """Bring the loops to rest; what hangs on them is computed by the pass that follows, in line-up order."""
-        for item in self.plan.items:
-            failed = self._iterate(item, tolerance) if item.tears else {}
+        for loop in self.layout.held:
+            if not isinstance(loop, LoopSteps):
+                continue
+            failed = self._iterate(loop, tolerance)
             if failed and self.settling:
-                self._begin_again(item)
+                self._begin_again(loop)
             else:
                 for index, failure in failed.items():
                     self._evaluate(index)
                     self._fail_loop(index, *failure)
 
-    def _begin_again(self, item: Item) -> None:
+    def _begin_again(self, loop: LoopSteps) -> None:
         """A first guess of the build may have no operation at all: the next one is decided from the starting values."""
+        self._start_unknown(loop.item)
+        self.values.run(loop.preparation, iterating=True)
+        tears = {t: self.values[t] for t in loop.item.tears}
+        self._compute(loop.steps)
+        for tear, value in tears.items():
+            self.values[tear] = value
+
+    def _start_unknown(self, item: Item) -> None:
+        """Where a loop's starting value is not a number, the declared one."""
         for tear in item.tears:
-            start = float(self.wiring.nodes[tear].figure.start or 0.0)
             value = np.asarray(self.values[tear], dtype=float)
-            self.values[tear] = np.where(np.isfinite(value), value, start)
-        for index in item.nodes:
-            if index not in item.tears:
-                self._evaluate(index)
+            if not np.isfinite(value).all():
+                self.values[tear] = np.where(np.isfinite(value), value, float(self.wiring.nodes[tear].figure.start or 0.0))
 
-    def _towards_safe_side(self, index: int, before: Any) -> None:
-        """From the fourth pass on integers and preferred values move only to their declared safe side."""
-        safe = self.wiring.nodes[index].figure.safe
-        if safe is not None:
-            side = np.fmax if safe == "up" else np.fmin
-            moved = side(before, self.values[index])
-            self.values[index] = float(moved) if np.ndim(moved) == 0 else moved
-
-    def _converge(self, items: list[Any], tolerance: float) -> None:
+    def _converge(self, parts: tuple[LoopSteps | tuple[Step, ...], ...]) -> None:
         """The inner solve: loops to rest with the build held, then everything behind them once."""
-        for item in items:
-            if not item.tears:
-                for index in item.nodes:
-                    self._evaluate(index)
+        self.values.flags.fill(0)
+        for part in parts:
+            if not isinstance(part, LoopSteps):
+                self._compute(part)
                 continue
-            failed = self._iterate(item, tolerance)
+            failed = self._iterate(part, TOLERANCE)
             if failed or context.doubtful or self.spreading:
-                self._judge_loop(item, failed)
+                self._judge_loop(part.item, failed)
 
     def _judge_loop(self, item: Item, failed: dict[int, Failure]) -> None:
         """Compute a loop's nodes once more with unknown corners marked, from tears at rest."""
@@ -184,24 +229,30 @@ class Run:
             if index in tears and index not in self.masks:
                 self.values[index] = tears[index]
 
-    def _iterate(self, item: Item, tolerance: float) -> dict[int, Failure]:
+    def _iterate(self, loop: LoopSteps, tolerance: float) -> dict[int, Failure]:
         """Iterate one loop from where it stands, unknown elements from their starting values; returns what did not settle."""
-        for tear in item.tears:
-            start = float(self.wiring.nodes[tear].figure.start or 0.0)
-            if np.isnan(self.values[tear]).any():
-                self.values[tear] = np.where(np.isnan(self.values[tear]), start, self.values[tear])
-        for index in item.nodes:
+        self._start_unknown(loop.item)
+        for index in loop.item.nodes:
             self.masks.pop(index, None)
             self.causes.pop(index, None)
-        context.iterating = True
-        failed, passes = iterate(self.values, [self._step(i) for i in item.nodes], item.tears, tolerance)
-        context.iterating = self.settling
-        self.inner = max(self.inner, passes)
-        return failed
+        flags = self.values.flags
+        self.values.run(loop.preparation, iterating=True)
 
-    def _step(self, index: int) -> tuple[Any, tuple[int, ...], int]:
-        node = self.wiring.nodes[index]
-        return (node.fn, self.plan.args[index], index)
+        def evaluate() -> None:
+            context.doubtful = False
+            flags.fill(0)
+            self._compute(loop.steps)
+
+        context.iterating = True
+        failed, residual, passes = iterate(evaluate, self.values.buffer, loop.tear_rows, tolerance)
+        context.iterating = self.settling
+        context.doubtful = context.doubtful or bool(flags.any())
+        flags.fill(0)
+        self.inner = max(self.inner, passes)
+        if failed is None:
+            return {}
+        where = self.values.shown(failed)
+        return {tear: (where, self.values.shown(residual[k]), passes) for k, tear in enumerate(loop.item.tears)}
 
     def _fail_loop(self, index: int, where: NDArray[np.bool_], residual: Values, passes: int) -> None:
         key = self.wiring.nodes[index].key
@@ -219,9 +270,7 @@ class Run:
         plan, values = self.plan, self.values
         kind = plan.kinds[index]
         if kind == "pick":
-            args = [values[a] for a in plan.args[index]]
-            self.picks[index] = decide(self.pick_of[index], self.model.candidates[index], args, self.picks.get(index), self.part_pins.get(index), self.outer)
-            self._publish(index)
+            self._pick(index)
             return
         fn = plan.functions[index]
         if fn is None:
@@ -238,6 +287,31 @@ class Run:
         elif index in self.masks:
             self._unmask(index)
 
+    def _pick(self, index: int) -> None:
+        """Judge all candidates and publish the one chosen: its margins by machine code where that can be had."""
+        wired, candidates, values = self.pick_of[index], self.model.candidates[index], self.values
+        contest = self.layout.contests.get(index)
+        if contest is None:
+            done = judged(wired, candidates, [values[a] for a in self.plan.args[index]])
+            worst = least(done[1])
+        else:
+            inputs = contest.gather(values)
+            former = self.asked.get(index)
+            if former is not None and np.array_equal(former, inputs):
+                return
+            if self.outer >= REJECTED_FROM:
+                self.asked[index] = inputs
+            worst = contest.margins(values, inputs)
+
+        def judge() -> tuple[list[Any], list[Values]]:
+            if contest is None:
+                return done
+            with np.errstate(all="ignore"), self._corners():
+                return judged(wired, candidates, contest.read(values, inputs))
+
+        self.picks[index] = decide(candidates, worst, judge, self.picks.get(index), self.part_pins.get(index), self.outer)
+        values.publish(index, self.picks[index].chosen)
+
     def _one_value(self, index: int, out: Any) -> Any:
         """A build figure's value: a plain number, or (variants, 1); refuses one that differs per corner."""
         if type(out) is float:
@@ -248,14 +322,6 @@ class Run:
             key = self.wiring.nodes[index].key
             raise SolveError(f"{key} is a build figure, yet it differs from corner to corner: reduce it with highest(), lowest() or highest_lasting()", key=key)
         return float(out[0]) if out.ndim == 1 else out
-
-    def _publish(self, index: int) -> None:
-        state, candidates = self.picks[index], self.model.candidates[index]
-        for column, target in self.pick_of[index].published:
-            if target in self.pinned:
-                continue
-            numbers = candidates.quantity if column == "quantity" else candidates.columns[column]
-            self.values[target] = float(numbers[state.chosen]) if state.chosen.ndim == 0 else numbers[state.chosen][:, None]
 
     def _mask(self, index: int, out: Values) -> None:
         """Carry the unknown mask: own causes and the parents' masks, unless a reduction left the corner out."""
@@ -318,11 +384,3 @@ class Run:
             self.held is not None,
             self.reduced_without,
         )
-
-
-def _same(before: Any, after: Any) -> bool:
-    if type(before) is float and type(after) is float:
-        return abs(after - before) <= SAME * abs(after) or before == after or (before != before and after != after)
-    before, after = np.asarray(before), np.asarray(after)
-    gap = np.abs(after - before)
-    return bool(np.all((gap <= SAME * np.abs(after)) | (np.isnan(before) & np.isnan(after)) | (before == after)))

@@ -1,18 +1,16 @@
 """Alternating-current resistance of layered windings (Dowell) for the pulse currents of a driven transformer."""
 
-from functools import lru_cache
 from typing import Any
 
 import numpy as np
 
-HARMONICS = np.arange(1, 33, dtype=float)
-ROOTS = np.sqrt(HARMONICS)
-TURNS = 2 * np.pi * HARMONICS
-ODD = HARMONICS % 2 == 1
+from rhombos.core.graph.numeric import steady
+
+HARMONICS = 32
 
 
 def _bare(x: Any) -> Any:
-    return np.asarray(getattr(x, "magnitude", x), dtype=float)
+    return getattr(x, "magnitude", x)
 
 
 def dowell(xi: Any, layers: Any) -> Any:
@@ -35,43 +33,30 @@ def pulse_factor(xi: Any, layers: Any, duty: Any, edge: Any, alternating: Any) -
     harmonics only. Harmonic n has the power 2·(sin(π·n·d)/(π·n))²·sinc²(n·e), written with cos(2π·n·d); an odd one
     of an alternating train four times that. What lies above the 32nd is counted with the last factor.
     """
-    d, alt = np.minimum(_bare(duty), 0.4999), _bare(alternating)
-    angle = np.pi * HARMONICS * np.maximum(_bare(edge), 1e-9)[..., None]
-    sinc = np.sin(angle) / angle
-    share = _weights(alternating) * sinc * sinc * (1 - np.cos(TURNS * d[..., None]))
-    factors = _factors(xi, layers)
-    last = factors[..., -1]
+    xi, layers, edge, alt = _bare(xi), _bare(layers), _bare(edge), _bare(alternating)
+    d = np.minimum(_bare(duty), 0.4999)
+    factors = [steady(dowell(xi * n**0.5, layers)) for n in range(1, HARMONICS + 1)]
+    last = factors[-1]
+    angle = np.pi * np.maximum(edge, 1e-9)
+    cosines, sines = _multiples(2 * np.pi * d)[0], _multiples(angle)[1]
+    # What lies above the last harmonic is counted with its factor: all power with it, then each harmonic's difference.
     mean, rms = (1 - alt) * d * d, (1 + alt) * d
-    return (mean + (share * (factors - last[..., None])).sum(axis=-1) + (rms - mean) * last) / rms
+    total = mean + (rms - mean) * last
+    for n in range(1, HARMONICS + 1):
+        sinc = sines[n] / (n * angle)
+        weight = (1 + 3 * alt if n % 2 else 1 - alt) / (np.pi * n) ** 2
+        total = total + weight * sinc * sinc * (1 - cosines[n]) * (factors[n - 1] - last)
+    return total / rms
 
 
-def _weights(alternating: Any) -> Any:
-    """Power of each harmonic before duty and edge come in; a winding's is always the same, so it is remembered."""
-    if type(alternating) is float:
-        return _weights_of_one(alternating)
-    return _weights_now(alternating)
-
-
-@lru_cache(maxsize=4)
-def _weights_of_one(alternating: float) -> Any:
-    return _weights_now(alternating)
-
-
-def _weights_now(alternating: Any) -> Any:
-    alt = _bare(alternating)[..., None]
-    return np.where(ODD, 1 + 3 * alt, 1 - alt) / (np.pi * HARMONICS) ** 2
-
-
-def _factors(xi: Any, layers: Any) -> Any:
-    """F(ξ·√n) of the 32 harmonics. A wound coil asks for the same ones in every pass, so single coils are remembered."""
-    if type(xi) is float and type(layers) is float:
-        return _factors_of_one(xi, layers)
-    return dowell(_bare(xi)[..., None] * ROOTS, _bare(layers)[..., None])
-
-
-@lru_cache(maxsize=512)
-def _factors_of_one(xi: float, layers: float) -> Any:
-    return dowell(xi * ROOTS, layers)
+def _multiples(angle: Any) -> tuple[list[Any], list[Any]]:
+    """cos(n·a) and sin(n·a) for n from 0 to the last harmonic, by x_{n+1} = 2·cos a·x_n − x_{n−1} (Chebyshev)."""
+    first = np.cos(angle)
+    cosines, sines = [0 * first + 1, first], [0 * first, np.sin(angle)]
+    for _ in range(HARMONICS - 1):
+        cosines.append(2 * first * cosines[-1] - cosines[-2])
+        sines.append(2 * first * sines[-1] - sines[-2])
+    return cosines, sines
 
 
 def core_loss_shape(alpha: Any, duty: Any) -> Any:

@@ -3,7 +3,7 @@
 import numpy as np
 
 from rhombos.core.graph.declare import Move, Need, Stage, every
-from rhombos.core.graph.numeric import highest, highest_lasting, lowest, up
+from rhombos.core.graph.numeric import highest, highest_lasting, lowest, next_of, up
 from rhombos.core.parts.columns import CAPACITOR, FUSE
 from rhombos.core.vocabulary import word
 
@@ -93,8 +93,8 @@ def needed_cable_area(fuse_rated_current, cable_density, cable_length, source_cu
 )
 def cable_area(needed_cable_area):
     """Next standard area; parallel cables of the greatest area beyond it."""
-    index = np.minimum(np.searchsorted(CABLE_AREAS, needed_cable_area * (1 - 1e-9)), len(CABLE_AREAS) - 1)
-    return CABLE_AREAS[index] * np.maximum(up(needed_cable_area / CABLE_AREAS[index]), 1.0)
+    area = next_of(CABLE_AREAS, needed_cable_area)
+    return area * np.maximum(up(needed_cable_area / area), 1.0)
 
 
 @source_input.build(

@@ -1,8 +1,7 @@
 """Ferrite transformer, first part (5.1): volt-seconds, material, core, turns, flux, copper areas."""
 
-from math import gamma
-
 import numpy as np
+from scipy.special import gamma
 
 from rhombos.core.graph.declare import Need, Stage
 from rhombos.core.graph.numeric import highest, highest_lasting, known, lowest, up
@@ -93,12 +92,9 @@ def needed_ratio(secondary_voltage_needed, driven_voltage, reachable_duty, input
     return highest(known(volts > 0 * volts, secondary_voltage_needed / volts, "the drops of {volts} V leave nothing for the transformer", volts=volts))
 
 
-_gamma = np.vectorize(gamma, otypes=[float])
-
-
 def table_flux(frequency):
     """Flux density by frequency: 0.20 T to 25 kHz, 0.16 T at 50 kHz, 0.10 T at 100 kHz, log-log between, last slope above."""
-    x = np.log(np.asarray(getattr(frequency, "magnitude", frequency), dtype=float))
+    x = np.log(getattr(frequency, "magnitude", frequency))
     points, levels = np.log([25e3, 50e3, 100e3]), np.log([0.20, 0.16, 0.10])
     slope = (levels[2] - levels[1]) / (points[2] - points[1])
     return np.exp(np.where(x > points[2], levels[2] + slope * (x - points[2]), np.interp(x, points, levels)))
@@ -188,7 +184,7 @@ def secondary_rms_current(primary_rms_current, turns_ratio, driven_windings):
 def improved_coefficient(material_steinmetz_coefficient, material_frequency_exponent, material_flux_exponent):
     """Coefficient of the improved Steinmetz formula; the integral of |cos θ|^α is 2·√π·Γ((α+1)/2)/Γ(α/2+1)."""
     a, b = material_frequency_exponent, material_flux_exponent
-    integral = 2 * np.sqrt(np.pi) * _gamma((a + 1) / 2) / _gamma(a / 2 + 1)
+    integral = 2 * np.sqrt(np.pi) * gamma((a + 1) / 2) / gamma(a / 2 + 1)
     return material_steinmetz_coefficient / ((2 * np.pi) ** (a - 1) * integral * 2 ** (b - a))
 
 

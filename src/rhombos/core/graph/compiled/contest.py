@@ -1,0 +1,149 @@
+"""Picks as machine code: the smallest margin of every candidate, all candidates beside one another."""
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from functools import lru_cache
+from typing import TYPE_CHECKING, Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from rhombos.core.graph.compiled.driver import Side
+from rhombos.core.graph.compiled.lower import LANES
+from rhombos.core.graph.compiled.machine import MACHINE
+from rhombos.core.graph.compiled.trace import Expr, TraceError, operation, trace
+from rhombos.core.graph.declare import Pick
+from rhombos.core.graph.wiring import WiredPick
+from rhombos.core.parts.table import Candidates
+
+if TYPE_CHECKING:
+    from rhombos.core.graph.compiled.layout import Layout
+    from rhombos.core.graph.compiled.sheet_numbers import SheetNumbers
+
+
+@dataclass(frozen=True)
+class Formula:
+    """The smallest margin over needs and corners as a formula of the pick's inputs and of `columns` of the part."""
+
+    fn: Callable[..., Any]
+    columns: tuple[str, ...]
+    count: int
+
+
+class _Part:
+    """Stands for the part while a pick is traced: every column that is read becomes a parameter."""
+
+    def __init__(self, columns: dict[str, Expr], first: int) -> None:
+        self._columns = columns
+        self._first = first
+
+    def __getattr__(self, name: str) -> Expr:
+        if name.startswith("_"):
+            raise AttributeError(name)
+        if name not in self._columns:
+            self._columns[name] = Expr("parameter", (), float(self._first + len(self._columns)))
+        return self._columns[name]
+
+
+@lru_cache(maxsize=256)
+def formula(pick: Pick) -> Formula | None:
+    """The margin of a pick as one formula; None where it cannot be traced."""
+    inputs = len(pick.params)
+
+    def margin(*args: Any) -> Any:
+        known = dict(zip(columns, args[inputs:], strict=False))
+        needs = pick.fn(_Part(known, inputs), *args[:inputs])
+        columns.extend(list(known)[len(columns) :])
+        return operation("lowest", _least([_ratio(need.capability, need.demand) for need in needs]))
+
+    columns: list[str] = []
+    try:
+        # The first trace finds out which columns are read; from then on they are parameters.
+        traced = trace(margin, inputs)
+    except TraceError:
+        return None
+    if traced.conditions or traced.steady:
+        return None
+    return Formula(margin, tuple(columns), inputs + len(columns))
+
+
+def _least(ratios: list[Expr]) -> Expr:
+    least = ratios[0]
+    for ratio in ratios[1:]:
+        least = operation("fmin", least, ratio)
+    return least
+
+
+def _ratio(capability: Any, demand: Any) -> Expr:
+    """Capability over demand; without demand unbounded, unknown where the demand is."""
+    without = operation("select", operation("isnan", demand), np.nan, np.inf)
+    return operation("select", operation("gt", demand, 0.0), operation("div", capability, demand), without)
+
+
+class Contest:
+    """One pick of a layout, ready to be judged: candidates lie across the lanes, variants across the blocks."""
+
+    def __init__(self, layout: "Layout", wired: WiredPick, candidates: Candidates, compiled: Formula, address: int) -> None:
+        self.pick = wired.index
+        args = layout.plan.args[wired.index]
+        self.rows = np.concatenate([np.arange(layout.row[a], layout.row[a] + layout.count[a]) for a in args])
+        self.args = args
+        self.starts = starts = np.concatenate([[0], np.cumsum([layout.count[a] for a in args])]).tolist()
+        columns = [candidates.quantity if c == "quantity" else candidates.columns[c] for c in compiled.columns]
+        self.inputs = len(self.rows)
+        self.output = self.inputs + len(columns)
+        self.candidates = len(candidates.rows)
+        self.blocks = -(-self.candidates // LANES)
+        spare = self.blocks * LANES - self.candidates
+        table = np.array([np.concatenate([c, np.repeat(c[-1:], spare)]) for c in columns]).reshape(len(columns), self.blocks, LANES)
+        self.table = np.ascontiguousarray(table.swapaxes(0, 1))
+        self.corners = layout.corners
+        record = [0, address, self.output, 1, 0, int(Side.FOLLOWS)]
+        for k, a in enumerate(args):
+            record += [starts[k], int(layout.wide[a])]
+        for k in range(len(columns)):
+            record += [self.inputs + k, 0]
+        record[0] = len(record)
+        self.record = np.array(record, dtype=np.int64)
+        self.address, self.length = int(self.record.ctypes.data), len(record)
+
+    def gather(self, numbers: "SheetNumbers") -> NDArray[np.float64]:
+        """The pick's inputs as they stand: (blocks, inputs, LANES)."""
+        return numbers.buffer[:, self.rows, :]
+
+    def read(self, numbers: "SheetNumbers", inputs: NDArray[np.float64]) -> list[Any]:
+        """The inputs of `gather` as NumPy formulas take them."""
+        return [numbers.read(a, inputs[:, first:last, :]) for a, first, last in zip(self.args, self.starts[:-1], self.starts[1:], strict=True)]
+
+    def buffer(self, variants: int) -> NDArray[np.float64]:
+        """Room to judge all candidates in: (variants, blocks, rows, LANES), their columns in place."""
+        buffer = np.empty((variants, self.blocks, self.output + 1, LANES))
+        buffer[:, :, self.inputs : self.output, :] = self.table
+        return buffer
+
+    def margins(self, numbers: "SheetNumbers", inputs: NDArray[np.float64]) -> NDArray[np.float64]:
+        """Every candidate's smallest margin with the inputs of `gather`: (candidates,) or (candidates, variants)."""
+        buffer, _ = numbers.bench(self)
+        if numbers.variants is None:
+            buffer[0, :, : self.inputs, :] = inputs[0, :, :1]
+        else:
+            buffer[:, :, : self.inputs, :] = inputs.swapaxes(1, 2).reshape(-1, self.inputs)[: numbers.lanes, None, :, None]
+        numbers.run_contest(self)
+        out = buffer[:, :, self.output, :].reshape(numbers.lanes, -1)[:, : self.candidates]
+        return out[0] if numbers.variants is None else out.T.copy()
+
+
+def contests(layout: "Layout", picks: dict[int, tuple[WiredPick, Candidates]]) -> dict[int, Contest]:
+    """The picks of a layout that machine code can judge."""
+    found = {i: f for i, (wired, candidates) in picks.items() if (f := formula(wired.pick)) is not None and _has(candidates, f)}
+    codes = MACHINE.compile([(f.fn, f.count) for f in found.values()])
+    out = {}
+    for i, f in found.items():
+        code = codes[f.fn, f.count]
+        if code is not None and layout.plan.args[i]:
+            out[i] = Contest(layout, *picks[i], f, code.address)
+    return out
+
+
+def _has(candidates: Candidates, compiled: Formula) -> bool:
+    return all(c == "quantity" or c in candidates.columns for c in compiled.columns)

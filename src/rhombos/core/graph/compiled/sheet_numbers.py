@@ -1,0 +1,122 @@
+"""The numbers of one sheet: a buffer that machine code and NumPy both read and write."""
+
+from collections.abc import Mapping
+from typing import TYPE_CHECKING, Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from rhombos.core.graph.compiled.driver import Weigh
+from rhombos.core.graph.compiled.layout import Layout, Program
+from rhombos.core.graph.compiled.lower import CONTEXT_ITERATING, CONTEXT_WEIGH, LANES
+from rhombos.core.graph.compiled.machine import MACHINE
+from rhombos.core.graph.corners import CornerSet
+
+if TYPE_CHECKING:
+    from rhombos.core.graph.compiled.contest import Contest
+
+
+class SheetNumbers:
+    """Values by node. The buffer is (blocks, rows, LANES): a block holds all numbers of a few variants.
+
+    Reading gives a plain number or (corners,) for a single sheet, (variants, 1) or (variants, corners) for many.
+    Spare lanes of the last block repeat the last variant.
+    """
+
+    def __init__(self, layout: Layout, corners: CornerSet, variants: int | None) -> None:
+        self.layout = layout
+        self.variants = variants
+        self.lanes = variants or 1
+        self.blocks = -(-self.lanes // LANES)
+        self.buffer = np.full((self.blocks, layout.rows, LANES), np.nan)
+        self.filled = list(layout.computed)
+        self.flags = np.zeros(len(layout.row), dtype=np.uint8)
+        self._benches: dict[int, tuple[NDArray[np.float64], int]] = {}
+        self._lasting = corners.lasting.astype(np.int64)
+        self._before_surge = corners.before_surge.astype(np.int64)
+        self.changed = np.zeros(len(layout.row), dtype=np.uint8)
+        addresses = (a.ctypes.data for a in (self._lasting, self._before_surge, self.flags))
+        self._context = np.array([layout.corners, 0, *addresses, Weigh.NOT, self.changed.ctypes.data], dtype=np.int64)
+        self._addresses = (int(self.buffer.ctypes.data), int(self._context.ctypes.data))
+
+    def fill(self, given: Mapping[int, Any]) -> None:
+        """Put in what is given: plain numbers together, arrays one by one."""
+        row, wide, filled = self.layout.row, self.layout.wide, self.filled
+        rows, plain = [], []
+        for i, value in given.items():
+            if type(value) is float and not wide[i]:
+                rows.append(row[i])
+                plain.append(value)
+                filled[i] = True
+            else:
+                self[i] = value
+        self.buffer[:, rows, :] = np.array(plain)[:, None]
+
+    def run(self, program: Program, iterating: bool, weigh: Weigh = Weigh.NOT) -> None:
+        """Compute a program's nodes: `flags` are raised for those not known everywhere, `changed` for decisions that moved."""
+        self._context[CONTEXT_ITERATING] = iterating
+        self._context[CONTEXT_WEIGH] = weigh
+        buffer, context = self._addresses
+        MACHINE.run(buffer, program.address, program.length, context, self.blocks, self.layout.rows)
+
+    def bench(self, contest: "Contest") -> tuple[NDArray[np.float64], int]:
+        """A buffer for the candidates of a pick, (variants, blocks, rows, LANES) with their columns in it, and its address."""
+        found = self._benches.get(contest.pick)
+        if found is None:
+            buffer = contest.buffer(self.lanes)
+            found = self._benches[contest.pick] = (buffer, int(buffer.ctypes.data))
+        return found
+
+    def run_contest(self, contest: "Contest") -> None:
+        """Judge a pick's candidates in their own buffer, with this sheet's corners."""
+        self._context[CONTEXT_ITERATING] = False
+        buffer, address = self._benches[contest.pick]
+        MACHINE.run(address, contest.address, contest.length, self._addresses[1], self.lanes * contest.blocks, buffer.shape[2])
+
+    def __getitem__(self, index: int) -> Any:
+        if not self.filled[index]:
+            return None
+        row, count = self.layout.row[index], self.layout.count[index]
+        if self.variants is None and count == 1 and self._plain(index):
+            return self.buffer.item(0, row, 0)
+        return self.shown(self.buffer[:, row : row + count, :])
+
+    def _plain(self, index: int) -> bool:
+        return self.layout.plan.kinds[index] not in ("operation", "collected")
+
+    def read(self, index: int, raw: NDArray[np.float64]) -> Any:
+        """A node's value out of `raw`, its rows of the buffer (blocks, corners or 1, LANES) at some moment."""
+        return float(raw[0, 0, 0]) if self.variants is None and raw.shape[1] == 1 and self._plain(index) else self.shown(raw)
+
+    def publish(self, pick: int, chosen: NDArray[np.intp]) -> None:
+        """Put in the columns of the part chosen, one for all variants or one each."""
+        rows, table = self.layout.published[pick]
+        if chosen.ndim == 0:
+            self.buffer[:, rows, :] = table[chosen][:, None]
+        else:
+            self.buffer[:, rows, :] = self._laid(table[chosen])
+
+    def _laid(self, values: NDArray[np.float64]) -> NDArray[np.float64]:
+        """(variants, rows) as the buffer has them, (blocks, rows, LANES); spare lanes repeat the last variant."""
+        spare = self.blocks * LANES - self.lanes
+        if spare:
+            values = np.concatenate([values, np.repeat(values[-1:], spare, axis=0)])
+        return values.reshape(self.blocks, LANES, -1).transpose(0, 2, 1)
+
+    def __setitem__(self, index: int, value: Any) -> None:
+        row, count = self.layout.row[index], self.layout.count[index]
+        self.filled[index] = True
+        if type(value) is float:
+            self.buffer[:, row : row + count, :] = value
+            return
+        array = np.asarray(value, dtype=float)
+        if array.ndim < 2:
+            self.buffer[:, row : row + count, :] = array.reshape(-1, 1)
+            return
+        self.buffer[:, row : row + count, :] = self._laid(np.broadcast_to(array, (self.lanes, count)))
+
+    def shown(self, raw: NDArray[Any]) -> NDArray[Any]:
+        """From the buffer's order, (blocks, corners, LANES), to (corners,) or (variants, corners)."""
+        if self.variants is None:
+            return raw[0, :, 0].copy()
+        return raw.transpose(0, 2, 1).reshape(-1, raw.shape[1])[: self.lanes]

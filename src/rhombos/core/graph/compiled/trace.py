@@ -1,0 +1,317 @@
+"""Tracing: a formula called with expressions in place of numbers writes down what it computes.
+
+Formulas are plain arithmetic on NumPy arrays, so NumPy's own protocols (`__array_ufunc__`, `__array_function__`) see
+every operation. What cannot be written down (a search in a table, another library's function) raises `TraceError`,
+and the figure stays with NumPy.
+"""
+
+from collections.abc import Callable, Iterable
+from dataclasses import dataclass, field
+from typing import Any
+
+import numpy as np
+from scipy import special
+
+
+class TraceError(TypeError):
+    """The formula does something that cannot be written down as arithmetic."""
+
+
+TRUTHS = ("lt", "le", "gt", "ge", "eq", "ne", "and", "or", "not", "isnan", "isfinite", "iterating")
+REDUCTIONS = ("highest", "lowest", "highest_lasting")
+
+
+class Expr:
+    """One operation on other expressions: `op`, its arguments, and the number of a constant or parameter."""
+
+    __slots__ = ("args", "number", "op")
+    __array_priority__ = 1000.0
+
+    def __init__(self, op: str, args: tuple["Expr", ...] = (), number: float = 0.0) -> None:
+        self.op = op
+        self.args = args
+        self.number = number
+
+    @property
+    def truth(self) -> bool:
+        """Whether it is a truth value and not a number."""
+        return self.op in TRUTHS
+
+    def __array__(self, *_: Any, **__: Any) -> Any:
+        raise TraceError("an expression is not an array")
+
+    def __bool__(self) -> bool:
+        raise TraceError("an expression has no truth of its own: formulas use np.where")
+
+    def __float__(self) -> float:
+        raise TraceError("an expression is not a number")
+
+    def __array_ufunc__(self, ufunc: np.ufunc, method: str, *inputs: Any, **options: Any) -> "Expr":
+        op = _UFUNCS.get(ufunc)
+        if op is None or method != "__call__" or options:
+            raise TraceError(f"np.{ufunc.__name__} is not traced")
+        return operation(op, *inputs)
+
+    def __array_function__(self, function: Callable[..., Any], _types: Any, args: tuple[Any, ...], options: dict[str, Any]) -> "Expr":
+        if function is np.where and len(args) == 3 and not options:
+            return operation("select", *args)
+        if function is np.clip and len(args) == 3 and not options:
+            return operation("min", operation("max", args[0], args[1]), args[2])
+        if function is np.round and len(args) == 1 and not options:
+            return operation("rint", args[0])
+        if function is np.interp and len(args) == 3 and not options:
+            return _interpolated(*args)
+        raise TraceError(f"np.{function.__name__} is not traced")
+
+    def __add__(self, other: Any) -> "Expr":
+        return operation("add", self, other)
+
+    def __radd__(self, other: Any) -> "Expr":
+        return operation("add", other, self)
+
+    def __sub__(self, other: Any) -> "Expr":
+        return operation("sub", self, other)
+
+    def __rsub__(self, other: Any) -> "Expr":
+        return operation("sub", other, self)
+
+    def __mul__(self, other: Any) -> "Expr":
+        return operation("mul", self, other)
+
+    def __rmul__(self, other: Any) -> "Expr":
+        return operation("mul", other, self)
+
+    def __truediv__(self, other: Any) -> "Expr":
+        return operation("div", self, other)
+
+    def __rtruediv__(self, other: Any) -> "Expr":
+        return operation("div", other, self)
+
+    def __pow__(self, other: Any) -> "Expr":
+        return operation("pow", self, other)
+
+    def __rpow__(self, other: Any) -> "Expr":
+        return operation("pow", other, self)
+
+    def __neg__(self) -> "Expr":
+        return operation("neg", self)
+
+    def __abs__(self) -> "Expr":
+        return operation("abs", self)
+
+    def __lt__(self, other: Any) -> "Expr":
+        return operation("lt", self, other)
+
+    def __le__(self, other: Any) -> "Expr":
+        return operation("le", self, other)
+
+    def __gt__(self, other: Any) -> "Expr":
+        return operation("gt", self, other)
+
+    def __ge__(self, other: Any) -> "Expr":
+        return operation("ge", self, other)
+
+    def __and__(self, other: Any) -> "Expr":
+        return operation("and", self, other)
+
+    def __rand__(self, other: Any) -> "Expr":
+        return operation("and", other, self)
+
+    def __or__(self, other: Any) -> "Expr":
+        return operation("or", self, other)
+
+    def __ror__(self, other: Any) -> "Expr":
+        return operation("or", other, self)
+
+    def __invert__(self) -> "Expr":
+        return operation("not", self)
+
+
+_UFUNCS: dict[Any, str] = {
+    np.add: "add",
+    np.subtract: "sub",
+    np.multiply: "mul",
+    np.divide: "div",
+    np.power: "pow",
+    np.float_power: "pow",
+    np.negative: "neg",
+    np.absolute: "abs",
+    np.sqrt: "sqrt",
+    np.exp: "exp",
+    np.log: "log",
+    np.log10: "log10",
+    np.sin: "sin",
+    np.cos: "cos",
+    np.tan: "tan",
+    np.arctan: "atan",
+    np.arctan2: "atan2",
+    np.sinh: "sinh",
+    np.cosh: "cosh",
+    np.tanh: "tanh",
+    np.arctanh: "atanh",
+    special.gamma: "tgamma",
+    np.ceil: "ceil",
+    np.floor: "floor",
+    np.rint: "rint",
+    np.maximum: "max",
+    np.minimum: "min",
+    np.fmax: "fmax",
+    np.fmin: "fmin",
+    np.less: "lt",
+    np.less_equal: "le",
+    np.greater: "gt",
+    np.greater_equal: "ge",
+    np.equal: "eq",
+    np.not_equal: "ne",
+    np.logical_and: "and",
+    np.bitwise_and: "and",
+    np.logical_or: "or",
+    np.bitwise_or: "or",
+    np.logical_not: "not",
+    np.invert: "not",
+    np.isnan: "isnan",
+    np.isfinite: "isfinite",
+}
+
+
+def operation(op: str, *args: Any) -> Expr:
+    """The expression of an operation on expressions and plain numbers; both kinds may be mixed."""
+    lifted = [lift(a) for a in args]
+    if op in ("and", "or", "not"):
+        lifted = [a if a.truth else Expr("ne", (a, constant(0.0))) for a in lifted]
+    elif op == "select":
+        if not lifted[0].truth:
+            lifted[0] = Expr("ne", (lifted[0], constant(0.0)))
+        lifted[1:] = [_number(a) for a in lifted[1:]]
+    else:
+        lifted = [_number(a) for a in lifted]
+    return Expr(op, tuple(lifted))
+
+
+def constant(number: float) -> Expr:
+    """A number written in a formula."""
+    return Expr("constant", (), float(number))
+
+
+def lift(x: Any) -> Expr:
+    """An expression for what stands in a formula: an expression, or one plain number."""
+    if isinstance(x, Expr):
+        return x
+    if isinstance(x, bool | np.bool_ | int | float | np.integer | np.floating):
+        return constant(float(x))
+    if isinstance(x, np.ndarray) and x.size == 1 and x.ndim == 0:
+        return constant(float(x))
+    raise TraceError(f"{type(x).__name__} is not traced")
+
+
+def _number(a: Expr) -> Expr:
+    """A truth value counts as 1 or 0 in arithmetic."""
+    return Expr("select", (a, constant(1.0), constant(0.0))) if a.truth else a
+
+
+def _interpolated(x: Any, points: Any, levels: Any) -> Expr:
+    """np.interp over a table of plain numbers: straight lines, level beyond both ends."""
+    xs, ys = np.asarray(points, dtype=float).tolist(), np.asarray(levels, dtype=float).tolist()
+    value: Any = ys[0]
+    for (x0, y0), (x1, y1) in zip(list(zip(xs, ys, strict=True))[:-1], list(zip(xs, ys, strict=True))[1:], strict=True):
+        value = operation("select", operation("gt", x, x0), operation("add", operation("mul", operation("sub", x, x0), (y1 - y0) / (x1 - x0)), y0), value)
+    return operation("select", operation("ge", x, xs[-1]), ys[-1], operation("select", operation("isnan", x), x, value))
+
+
+@dataclass
+class Tracing:
+    """What a trace gathers beside the result: conditions under which a value is known."""
+
+    conditions: list[Expr] = field(default_factory=list)
+
+
+_current: list[Tracing] = []
+
+
+def condition(ok: Any) -> None:
+    """Note, while tracing, that the value is only known where `ok` holds."""
+    if isinstance(ok, Expr):
+        _current[-1].conditions.append(ok if ok.truth else operation("ne", ok, 0.0))
+    elif not np.all(ok):
+        raise TraceError("a formula that is never known is not traced")
+
+
+@dataclass(frozen=True)
+class Traced:
+    """A formula written down: its results (one, or several for a preparation), and the conditions under which they are known.
+
+    `steady` is what it reads beside its `count` parameters: worked out by its preparation, once for all corners.
+    """
+
+    results: tuple[Expr, ...]
+    conditions: tuple[Expr, ...]
+    count: int
+    steady: tuple[Expr, ...] = ()
+
+
+def trace(fn: Callable[..., Any], count: int) -> Traced:
+    """Call `fn` with `count` expressions and return what it computes; raises TraceError where that cannot be said."""
+    tracing = Tracing()
+    _current.append(tracing)
+    try:
+        result = fn(*[Expr("parameter", (), float(k)) for k in range(count)])
+    except TypeError as error:
+        raise TraceError(str(error)) from error
+    finally:
+        _current.pop()
+    return _split(_number(lift(result)), tuple(tracing.conditions), count)
+
+
+def _split(result: Expr, conditions: tuple[Expr, ...], count: int) -> Traced:
+    """Put a further parameter in place of everything that is steady."""
+    found: dict[int, int] = {}
+    steady: list[Expr] = []
+    memo: dict[int, Expr] = {}
+
+    def walk(e: Expr) -> Expr:
+        if id(e) not in memo:
+            if e.op == "steady":
+                memo[id(e)] = Expr("parameter", (), float(count + found.setdefault(id(e), len(steady))))
+                steady.append(e.args[0])
+            else:
+                args = tuple(walk(a) for a in e.args)
+                memo[id(e)] = e if all(a is b for a, b in zip(args, e.args, strict=True)) else Expr(e.op, args, e.number)
+        return memo[id(e)]
+
+    return Traced((walk(result),), tuple(walk(c) for c in conditions), count, tuple(steady))
+
+
+def unreduced(*exprs: Expr) -> frozenset[int]:
+    """The parameters that reach expressions without passing a reduction: their corners are its corners."""
+    found: set[int] = set()
+    seen: set[int] = set()
+    waiting = list(exprs)
+    while waiting:
+        e = waiting.pop()
+        if id(e) in seen or e.op in REDUCTIONS:
+            continue
+        seen.add(id(e))
+        if e.op == "parameter":
+            found.add(int(e.number))
+        waiting.extend(e.args)
+    return frozenset(found)
+
+
+def levels(exprs: Iterable[Expr]) -> list[list[Expr]]:
+    """The reductions within expressions, those that hang on no other first."""
+    depth: dict[int, int] = {}
+    found: list[list[Expr]] = []
+
+    def walk(e: Expr) -> int:
+        if id(e) not in depth:
+            below = max((walk(a) for a in e.args), default=0)
+            depth[id(e)] = below
+            if e.op in REDUCTIONS:
+                depth[id(e)] = below + 1
+                found.extend([] for _ in range(below + 1 - len(found)))
+                found[below].append(e)
+        return depth[id(e)]
+
+    for expr in exprs:
+        walk(expr)
+    return found
