@@ -14,7 +14,7 @@ from rhombos.core.graph.declare import Figure, Stage
 from rhombos.core.graph.errors import DeclarationError, InputError, SolveError, WiringError
 from rhombos.core.graph.inputs import Inputs, PartChoice
 from rhombos.core.graph.model import Model
-from rhombos.core.graph.picking import runners_up, tightest
+from rhombos.core.graph.picking import runners_up
 from rhombos.core.graph.seek import goal_seek, sensitivity, sweep
 from rhombos.core.graph.why import why
 from rhombos.core.graph.wiring import LineUp, Place, Wiring
@@ -194,7 +194,7 @@ def test_a_pick_takes_the_cheapest_that_fits_and_keeps_what_rejected_the_others(
     state = sheet.picks[sheet.wiring.index["wire.fuse"]]
     current = float(np.nanmax(sheet.value("wire.input_power") / sheet.value("source.output_voltage")))
     assert sheet.value("wire.fuse_rated_current")[0] == min(r for r in (5, 10, 20) if r >= current)
-    rows = runners_up(state, model.candidates[sheet.wiring.index["wire.fuse"]], tightest(state))
+    rows = runners_up(state, model.candidates[sheet.wiring.index["wire.fuse"]])[1:]
     assert rows[0]["part"] == "F5"
     assert rows[0]["demand"] == pytest.approx(current)
     assert rows[0]["capability"] == 5

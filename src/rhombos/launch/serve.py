@@ -1,5 +1,6 @@
 """Serve API and page from one process on loopback."""
 
+import gc
 import os
 import socket
 import threading
@@ -42,8 +43,16 @@ def serve(url: str, lock: IO[str]) -> None:
     lock.flush()
     server = uvicorn.Server(uvicorn.Config(make_app(store, page), log_level="warning", access_log=False, server_header=False, timeout_graceful_shutdown=3))
     say(f"Rhombos {__version__} is at {address}  (ready in {time.monotonic() - began:.1f} s; Ctrl-C stops it)")
-    threading.Thread(target=warm, name="warm", daemon=True).start()
+    threading.Thread(target=_warm, name="warm", daemon=True).start()
     server.run(sockets=[listener])
+
+
+def _warm() -> None:
+    """Compile ahead of the first question; what stays for good need not be looked through for rubbish again and again."""
+    warm()
+    gc.collect()
+    gc.freeze()
+    gc.set_threshold(20_000, 20, 20)
 
 
 def _listen() -> tuple[socket.socket, int]:

@@ -8,14 +8,18 @@ import itertools
 import math
 import threading
 from bisect import bisect_left, bisect_right
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Iterator, Sequence
+from contextlib import contextmanager
 from functools import lru_cache
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 import numpy as np
 from numpy.typing import NDArray
 
 from rhombos.core.graph.compiled.trace import Expr, condition, operation
+
+if TYPE_CHECKING:
+    from rhombos.core.graph.corners import CornerSet
 
 Values = NDArray[np.float64]
 
@@ -47,6 +51,19 @@ class Context(threading.local):
 
 
 context = Context()
+
+
+@contextmanager
+def seen(corners: "CornerSet") -> Iterator[None]:
+    """Let formulas see these corners while the block runs."""
+    context.lasting, context.before_surge = corners.lasting, corners.before_surge
+    context.causes.clear()
+    try:
+        yield
+    finally:
+        context.iterating = False
+        context.lasting = context.before_surge = None
+        context.causes.clear()
 
 
 def _bare(x: Any) -> Any:

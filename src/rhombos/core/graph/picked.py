@@ -2,7 +2,6 @@
 
 from collections.abc import Callable
 from dataclasses import dataclass
-from functools import cached_property
 from typing import Any
 
 import numpy as np
@@ -22,27 +21,20 @@ class Reason:
     margin: float
 
 
+Judge = Callable[[NDArray[np.intp]], list[Any]]
+"""From candidates (their indices) to their needs."""
+
+
 @dataclass
 class PickState:
     """What a pick decided: the candidate per variant, whether it meets every need, and which were rejected.
 
-    `judge` works out every need with its margins; few ask for them, so it is called when the first does.
+    `worst` is every candidate's smallest margin over needs and corners; `judge` works the needs of some candidates out
+    in full, for whoever asks why.
     """
 
     chosen: NDArray[np.intp]
     fits: NDArray[np.bool_]
     rejected: NDArray[np.bool_]
-    judge: Callable[[], tuple[list[Any], list[Values]]]
-
-    @cached_property
-    def judged(self) -> tuple[list[Any], list[Values]]:
-        """Needs, and for each the margins of all candidates."""
-        return self.judge()
-
-    @property
-    def needs(self) -> list[Any]:
-        return self.judged[0]
-
-    @property
-    def margins(self) -> list[Values]:
-        return self.judged[1]
+    worst: Values
+    judge: Judge

@@ -1,38 +1,46 @@
 """Picks: every candidate is judged in its own state, the cheapest that meets every need is taken."""
 
-import math
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 
-from rhombos.core.graph.numeric import Values
-from rhombos.core.graph.picked import PickState, Reason
+from rhombos.core.graph.corners import CornerSet
+from rhombos.core.graph.declare import Need
+from rhombos.core.graph.numeric import Values, seen
+from rhombos.core.graph.picked import Judge, PickState, Reason
 from rhombos.core.graph.wiring import WiredPick
 from rhombos.core.parts.table import Candidates
 
 REJECTED_FROM = 2
 
 
-def judged(wired: WiredPick, candidates: Candidates, args: list[Any]) -> tuple[list[Any], list[Values]]:
-    """The needs of all candidates for the given inputs, and every candidate's margin for each need."""
+def needs_of(wired: WiredPick, candidates: Candidates, args: list[Any], rows: NDArray[np.intp]) -> list[Need]:
+    """The needs of some candidates for the given inputs."""
     trailing = max(1, *(np.ndim(a) for a in args)) if args else 1
-    needs = wired.pick.fn(candidates.view(trailing), *args)
-    return needs, [_margin(need, len(candidates.rows)) for need in needs]
+    return wired.pick.fn(candidates.view(trailing, rows), *args)
 
 
-def least(margins: list[Values]) -> Values:
+def judge_of(wired: WiredPick, candidates: Candidates, corners: CornerSet, args: Callable[[], list[Any]]) -> Judge:
+    """What a pick state keeps to answer questions: the needs of any candidates, for the inputs that `args` gives."""
+
+    def judge(rows: NDArray[np.intp]) -> list[Need]:
+        with np.errstate(all="ignore"), seen(corners):
+            return needs_of(wired, candidates, args(), rows)
+
+    return judge
+
+
+def least(needs: list[Need], count: int) -> Values:
     """Every candidate's smallest margin over its needs; unknown ones are skipped."""
-    worst = margins[0]
-    for margin in margins[1:]:
-        worst = np.fmin(worst, margin)
+    worst = _margin(needs[0], count)
+    for need in needs[1:]:
+        worst = np.fmin(worst, _margin(need, count))
     return worst
 
 
-def decide(
-    candidates: Candidates, worst: Values, judge: Callable[[], tuple[list[Any], list[Values]]], before: PickState | None, pin: Any, outer: int
-) -> PickState:
+def decide(candidates: Candidates, worst: Values, judge: Judge, before: PickState | None, pin: Any, outer: int) -> PickState:
     """Choose a candidate per variant by the smallest margins `worst`, (candidates, …); `judge` is kept for whoever asks why.
 
     A candidate rejected from the second pass on (the first that sees a converged operation) stays rejected. When
@@ -58,7 +66,7 @@ def decide(
     rejected = (
         ~allowed if outer >= REJECTED_FROM else (before.rejected if before is not None and before.rejected.shape == shape else np.zeros(shape, dtype=bool))
     )
-    return PickState(np.asarray(chosen), np.asarray(fits), rejected, judge)
+    return PickState(np.asarray(chosen), np.asarray(fits), rejected, worst, judge)
 
 
 def _at(table: NDArray[np.bool_], chosen: Any) -> Any:
@@ -66,7 +74,7 @@ def _at(table: NDArray[np.bool_], chosen: Any) -> Any:
     return table[chosen] if table.ndim == 1 else np.take_along_axis(table, chosen[None], axis=0)[0]
 
 
-def _margin(need: Any, count: int) -> Any:
+def _margin(need: Need, count: int) -> Values:
     """Capability over demand, the lowest over the corners, shaped (candidates, ...)."""
     demand = np.asarray(need.demand)
     with np.errstate(all="ignore"):
@@ -77,60 +85,50 @@ def _margin(need: Any, count: int) -> Any:
     return margin if margin.shape[0] == count else np.broadcast_to(margin, (count, *margin.shape[1:]))
 
 
-def tightest(state: PickState) -> tuple[Any, Any]:
-    """For every candidate of a single sheet the need with the smallest margin, and that margin."""
-    count = state.rejected.shape[0]
-    table = np.stack(
-        [m.reshape(count, -1)[:, 0] if m.shape[0] == count else np.broadcast_to(m, (count, *m.shape[1:])).reshape(count, -1)[:, 0] for m in state.margins]
-    )
-    table[np.isnan(table)] = np.inf
-    which = np.argmin(table, axis=0)
-    return which, table[which, np.arange(count)]
-
-
-def runners_up(state: PickState, candidates: Candidates, ranking: tuple[Any, Any], most: int = 8) -> list[dict[str, Any]]:
-    """Cheaper candidates with the number that rejected each, then the next dearer that would fit (single sheet)."""
+def ranked(state: PickState, candidates: Candidates, most: int = 8) -> list[int]:
+    """Of a single sheet the chosen candidate, then the cheaper ones and the next dearer that would fit."""
     chosen = int(state.chosen.reshape(-1)[0])
-    margin = ranking[1]
-    order = [i for i in range(len(candidates.rows)) if i != chosen and (i < chosen or margin[i] >= 1)][:most]
-    rows: list[dict[str, Any]] = []
-    for index in order:
-        reason = reason_for(state, index, ranking)
-        rows.append(
-            {
-                "part": candidates.table.codes[int(candidates.rows[index])],
-                "quantity": int(candidates.quantity[index]),
-                "fits": reason.margin >= 1,
-                "need": reason.name,
-                "capability": reason.capability,
-                "demand": reason.demand,
-                "unit": reason.unit,
-            }
-        )
-    return rows
+    margins = state.worst.reshape(len(candidates.rows), -1)[:, 0].tolist()
+    return [chosen, *[i for i, margin in enumerate(margins) if i != chosen and (i < chosen or not margin < 1)][:most]]
 
 
-def reason_for(state: PickState, index: int, ranking: tuple[Any, Any]) -> Reason:
-    """A candidate's tightest need (of `tightest`), with its numbers at the corner where it binds (single sheet)."""
-    need = state.needs[int(ranking[0][index])]
-    capability, demand = (_row_of(side, index, state.rejected.shape[0]) for side in (need.capability, need.demand))
-    corners = range(max(len(capability), len(demand)))
-    pairs = [(capability[k % len(capability)], demand[k % len(demand)]) for k in corners]
-    here = min(pairs, key=_ratio)
-    return Reason(need.name, *here, need.unit, float(ranking[1][index]))
+def reasons(state: PickState, rows: Sequence[int]) -> list[Reason]:
+    """For candidates of a single sheet their tightest need, with its numbers at the corner where it binds."""
+    needs = state.judge(np.array(rows, dtype=np.intp))
+    sides = [[_table(side) for side in (need.capability, need.demand)] for need in needs]
+    corners = max(table.shape[1] for pair in sides for table in pair)
+    numbers = np.array([[np.broadcast_to(table, (len(rows), corners)) for table in pair] for pair in sides])
+    capability, demand = numbers[:, 0], numbers[:, 1]
+    with np.errstate(all="ignore"):
+        ratio = np.where(demand > 0, capability / demand, np.inf)
+    ratio[np.isnan(ratio)] = np.inf
+    found = []
+    for k in range(len(rows)):
+        which, at = divmod(int(np.argmin(ratio[:, k])), corners)
+        need = needs[which]
+        found.append(Reason(need.name, float(capability[which, k, at]), float(demand[which, k, at]), need.unit, float(ratio[which, k, at])))
+    return found
 
 
-def _ratio(pair: tuple[float, float]) -> float:
-    """Capability over demand, for ordering: unknown and what asks for nothing come last."""
-    capability, demand = pair
-    ratio = capability / demand if demand else math.inf
-    return math.inf if math.isnan(ratio) else ratio
-
-
-def _row_of(side: Any, index: int, count: int) -> list[float]:
-    """One candidate's numbers out of a need's side: over the corners, or one."""
+def _table(side: Any) -> Values:
+    """A side of a need as (candidates or 1, corners or 1)."""
     array = np.asarray(side, dtype=float)
-    if array.ndim >= 2 and array.shape[0] == count:
-        array = array[index]
-    row: list[float] = array.reshape(-1).tolist()
-    return row
+    return array if array.ndim > 1 else array.reshape(1, -1)
+
+
+def runners_up(state: PickState, candidates: Candidates) -> list[dict[str, Any]]:
+    """The chosen part of a single sheet, then cheaper ones with the number that rejected each, then the next dearer that would fit."""
+    order = ranked(state, candidates)
+    return [
+        {
+            "part": candidates.table.codes[int(candidates.rows[index])],
+            "quantity": int(candidates.quantity[index]),
+            "fits": reason.margin >= 1,
+            "need": reason.name,
+            "capability": reason.capability,
+            "demand": reason.demand,
+            "unit": reason.unit,
+            "margin": reason.margin,
+        }
+        for index, reason in zip(order, reasons(state, order), strict=True)
+    ]

@@ -30,8 +30,13 @@ class Verdicts:
 
     def worst(self, row: int) -> int:
         """The corner with the worst verdict of a check, the smallest margin among equals."""
-        code, margin = self.code[row], np.where(np.isnan(self.margin[row]), np.inf, self.margin[row])
-        return int(np.lexsort((margin, code))[0])
+        return self.worst_corners()[row]
+
+    def worst_corners(self) -> list[int]:
+        """For every check of a single sheet the corner with the worst verdict, the smallest margin among equals."""
+        margin = np.where(np.isnan(self.margin), np.inf, self.margin)
+        least: list[int] = np.lexsort((margin, self.code), axis=-1)[:, 0].tolist()
+        return least
 
 
 @dataclass
@@ -104,11 +109,12 @@ class Sheet:
     def judge(self) -> Verdicts:
         """Margins and verdicts of all checks. Unknown is never shown as holding."""
         checks = self.wiring.checks
-        shape = np.broadcast_shapes((len(self.corners.ids),), *(np.shape(self.values[i]) for c in checks for i in (c.demand, c.capability)))
+        known = {i: self.values[i] for c in checks for i in (c.demand, c.capability, c.fail, c.hold) if not isinstance(i, float)}
+        shape = np.broadcast_shapes((len(self.corners.ids),), *{np.shape(v) for v in known.values()})
         table = np.empty((4, len(checks), *shape))
         for row, check in enumerate(checks):
             for k, item in enumerate((check.demand, check.capability, check.fail, check.hold)):
-                table[k, row] = item if isinstance(item, float) else self.values[item]
+                table[k, row] = item if isinstance(item, float) else known[item]
         demand, capability, fail, hold = table
         with np.errstate(all="ignore"):
             margin = np.where(demand > 0, capability / demand, np.where(np.isnan(demand) | np.isnan(capability), np.nan, np.inf))

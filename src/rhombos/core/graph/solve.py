@@ -4,8 +4,7 @@ Every solve starts from declared starting values, never from an earlier sheet, s
 same sheet whatever was typed before.
 """
 
-from collections.abc import Iterator
-from contextlib import contextmanager
+from functools import partial
 from typing import TYPE_CHECKING, Any
 
 import numpy as np
@@ -18,9 +17,9 @@ from rhombos.core.graph.corners import CornerSet
 from rhombos.core.graph.errors import SolveError
 from rhombos.core.graph.inputs import Build, Inputs, PartChoice
 from rhombos.core.graph.loops import TOLERANCE, Failure, iterate
-from rhombos.core.graph.numeric import Cause, Values, context
+from rhombos.core.graph.numeric import Cause, Values, context, seen
 from rhombos.core.graph.picked import PickState
-from rhombos.core.graph.picking import REJECTED_FROM, decide, judged, least
+from rhombos.core.graph.picking import REJECTED_FROM, decide, judge_of, least, needs_of
 from rhombos.core.graph.plan import Item, Plan
 from rhombos.core.graph.sheet import Sheet
 
@@ -66,25 +65,14 @@ class Run:
             self.values[index] = float(self.wiring.nodes[index].figure.start or 0.0)
 
     def sheet(self) -> Sheet:
-        with self._corners():
+        with seen(self.corners):
             if self.held is not None:
                 self._hold(self.held)
                 self._converge(self.layout.held)
             else:
                 self._decide()
+            self.values.release()
             return self._finish()
-
-    @contextmanager
-    def _corners(self) -> Iterator[None]:
-        """Let the formulas see this sheet's corners."""
-        context.lasting, context.before_surge = self.corners.lasting, self.corners.before_surge
-        context.causes.clear()
-        try:
-            yield
-        finally:
-            context.iterating = False
-            context.lasting = context.before_surge = None
-            context.causes.clear()
 
     def _hold(self, build: Build) -> None:
         """Put in what the build decided, and let the loops start where its sheet came to rest, where that fits."""
@@ -292,8 +280,9 @@ class Run:
         wired, candidates, values = self.pick_of[index], self.model.candidates[index], self.values
         contest = self.layout.contests.get(index)
         if contest is None:
-            done = judged(wired, candidates, [values[a] for a in self.plan.args[index]])
-            worst = least(done[1])
+            args = [values[a] for a in self.plan.args[index]]
+            worst = least(needs_of(wired, candidates, args, candidates.all), len(candidates.rows))
+            judge = judge_of(wired, candidates, self.corners, lambda: args)
         else:
             inputs = contest.gather(values)
             former = self.asked.get(index)
@@ -302,12 +291,7 @@ class Run:
             if self.outer >= REJECTED_FROM:
                 self.asked[index] = inputs
             worst = contest.margins(values, inputs)
-
-        def judge() -> tuple[list[Any], list[Values]]:
-            if contest is None:
-                return done
-            with np.errstate(all="ignore"), self._corners():
-                return judged(wired, candidates, contest.read(values, inputs))
+            judge = judge_of(wired, candidates, self.corners, partial(contest.read, values, inputs))
 
         self.picks[index] = decide(candidates, worst, judge, self.picks.get(index), self.part_pins.get(index), self.outer)
         values.publish(index, self.picks[index].chosen)

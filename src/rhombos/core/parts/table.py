@@ -42,22 +42,24 @@ class Candidates:
         self.rows = rows[order]
         self.quantity = counts[order].astype(float)
         self.columns = {name: column[self.rows] for name, column in table.columns.items()}
-        self.views: dict[int, PartView] = {}
+        self.all = np.arange(len(self.rows))
 
-    def view(self, trailing: int) -> "PartView":
-        if trailing not in self.views:
-            self.views[trailing] = PartView(self, trailing)
-        return self.views[trailing]
+    def view(self, trailing: int, rows: NDArray[np.intp]) -> "PartView":
+        """The columns of some candidates with `trailing` axes of length one behind the candidate axis."""
+        return PartView(self, trailing, rows)
 
 
 class PartView:
-    """The candidates' columns with `trailing` axes of length one behind the candidate axis."""
+    """Candidates' columns, read as attributes."""
 
-    def __init__(self, candidates: Candidates, trailing: int) -> None:
-        shape = (-1,) + (1,) * trailing
-        for name, column in candidates.columns.items():
-            setattr(self, name, column.reshape(shape))
-        self.quantity = candidates.quantity.reshape(shape)
+    def __init__(self, candidates: Candidates, trailing: int, rows: NDArray[np.intp]) -> None:
+        self._candidates = candidates
+        self._shape = (-1,) + (1,) * trailing
+        self._rows = rows
 
     def __getattr__(self, name: str) -> Any:
-        raise AttributeError(f"the catalogue has no column {name!r}")
+        candidates = self._candidates
+        column = candidates.quantity if name == "quantity" else candidates.columns.get(name)
+        if column is None:
+            raise AttributeError(f"the catalogue has no column {name!r}")
+        return column[self._rows].reshape(self._shape)

@@ -73,6 +73,10 @@ class SheetNumbers:
         buffer, address = self._benches[contest.pick]
         MACHINE.run(address, contest.address, contest.length, self._addresses[1], self.lanes * contest.blocks, buffer.shape[2])
 
+    def release(self) -> None:
+        """Let go of what only the solve needed."""
+        self._benches.clear()
+
     def __getitem__(self, index: int) -> Any:
         if not self.filled[index]:
             return None
@@ -80,6 +84,17 @@ class SheetNumbers:
         if self.variants is None and count == 1 and self._plain(index):
             return self.buffer.item(0, row, 0)
         return self.shown(self.buffer[:, row : row + count, :])
+
+    def lists(self) -> list[list[float] | None]:
+        """Every node's values of a single sheet as plain numbers, None for those without."""
+        column = self.buffer[0, :, 0].tolist()
+        layout = self.layout
+        return [column[row : row + count] if filled else None for row, count, filled in zip(layout.row, layout.count, self.filled, strict=True)]
+
+    def not_finite(self) -> frozenset[int]:
+        """The nodes of a single sheet with a value that is not a finite number."""
+        rows = np.flatnonzero(~np.isfinite(self.buffer[0, :, 0]))
+        return frozenset((np.searchsorted(self.layout.row, rows, side="right") - 1).tolist())
 
     def _plain(self, index: int) -> bool:
         return self.layout.plan.kinds[index] not in ("operation", "collected")
