@@ -130,6 +130,16 @@ def steady(x: Any) -> Any:
     return operation("steady", x) if isinstance(x, Expr) else x
 
 
+_gammas = np.frompyfunc(math.gamma, 1, 1)
+
+
+def gamma(x: Any) -> Any:
+    """Euler's gamma function of plain numbers."""
+    if isinstance(x, Expr):
+        return operation("tgamma", x)
+    return _gammas(_bare(x)) if np.ndim(_bare(x)) == 0 else _gammas(_bare(x)).astype(float)
+
+
 def up(x: Any) -> Any:
     """Round up to a whole number, forgiving a relative 1e-9 of rounding noise."""
     if type(x) is float:

@@ -1,10 +1,9 @@
 """Ferrite transformer, first part (5.1): volt-seconds, material, core, turns, flux, copper areas."""
 
 import numpy as np
-from scipy.special import gamma
 
 from rhombos.core.graph.declare import Need, Stage
-from rhombos.core.graph.numeric import highest, highest_lasting, known, lowest, up
+from rhombos.core.graph.numeric import gamma, highest, highest_lasting, known, lowest, up
 from rhombos.core.magnetics.winding import core_loss_shape
 from rhombos.core.parts.columns import CORE, FERRITE
 from rhombos.core.stages.transformer_windings import MU0, RHO_100

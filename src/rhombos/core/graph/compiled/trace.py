@@ -10,7 +10,6 @@ from dataclasses import dataclass, field
 from typing import Any
 
 import numpy as np
-from scipy import special
 
 
 class TraceError(TypeError):
@@ -149,7 +148,6 @@ _UFUNCS: dict[Any, str] = {
     np.cosh: "cosh",
     np.tanh: "tanh",
     np.arctanh: "atanh",
-    special.gamma: "tgamma",
     np.ceil: "ceil",
     np.floor: "floor",
     np.rint: "rint",
