@@ -12,6 +12,7 @@ from pathlib import Path
 
 import pytest
 from fastapi.testclient import TestClient
+from hypothesis import settings
 
 from rhombos.api.app import make_app
 from rhombos.formats.kept_code import keep_code
@@ -22,6 +23,9 @@ from rhombos.store.repository import Store
 
 ROOT = Path(__file__).resolve().parents[1]
 keep_code()
+# How long an example takes says something of the machine, not of the code.
+settings.register_profile("untimed", deadline=None)
+settings.load_profile("untimed")
 
 
 @pytest.fixture(scope="session", name="database_url")

@@ -18,41 +18,58 @@ MOST_PASSES = 50
 Failure = tuple[NDArray[Any], Values, int]
 
 
-def iterate(evaluate: Callable[[], None], buffer: Values, rows: NDArray[np.intp], tolerance: float = TOLERANCE) -> tuple[NDArray[np.bool_] | None, Values, int]:
-    """Evaluate a loop until what `rows` (tears, corners) of `buffer` (blocks, rows, lanes) hold rests at `tolerance`, relative.
+def iterate(evaluate: Callable[[], None], tears: "Tears", tolerance: float = TOLERANCE) -> tuple[NDArray[np.bool_] | None, Values, int]:
+    """Evaluate a loop until its starting values, `tears`, rest at `tolerance`, relative.
 
     Returns the elements (blocks, corners, lanes) that did not settle in 50 passes, or None, with the residual
-    (tears, …) and the passes used. In the last pass every node is computed from tears that rest, so its values stand.
+    (blocks, tears, corners, lanes) and the passes used. In the last pass every node is computed from tears that rest,
+    so its values stand.
     """
     history: list[tuple[Values, Values]] = []
     norms: list[Values] = []
-    guess = _tears(buffer, rows)
+    guess = tears.read()
     for passes in range(1, MOST_PASSES + 1):
         evaluate()
-        image = _tears(buffer, rows)
+        image = tears.read()
         size = np.abs(image)
         gap = np.abs(image - guess)
         settled = gap <= tolerance * size
         if settled.all() and size.max() < np.inf:
             return None, gap, passes
-        open_: NDArray[np.bool_] = np.logical_not(settled.all(axis=0) & np.isfinite(size).all(axis=0))
+        open_: NDArray[np.bool_] = np.logical_not(settled.all(axis=1) & np.isfinite(size).all(axis=1))
         change = (image - guess) / (size + 1e-300)
         norms.append(np.sqrt(_dot(change, change)))
         history.append((image, change))
-        guess = np.where(open_, _mix(history[-3:], norms[-2:]), guess) if passes > 1 else image
-        buffer[:, rows, :] = guess.swapaxes(0, 1)
+        guess = np.where(open_[:, None], _mix(history[-3:], norms[-2:]), guess) if passes > 1 else image
+        tears.write(guess)
     return open_, gap / (size + 1e-300), MOST_PASSES
+
+
+class Tears:
+    """A loop's starting values in a sheet's buffer (blocks, rows, lanes): `rows` is (tears, corners).
+
+    A single sheet has the same number in every lane, so that one is looked at and all are written.
+    """
+
+    def __init__(self, buffer: Values, rows: NDArray[np.intp], *, single: bool) -> None:
+        self._all = buffer
+        self._read = buffer[:, :, :1] if single else buffer
+        self._rows = rows.reshape(-1)
+        self._shape = (buffer.shape[0], *rows.shape, self._read.shape[2])
+
+    def read(self) -> Values:
+        """(blocks, tears, corners, lanes), a copy."""
+        return self._read[:, self._rows, :].reshape(self._shape)
+
+    def write(self, values: Values) -> None:
+        """Put back what `read` gave, moved."""
+        self._all[:, self._rows, :] = values.reshape(self._shape[0], -1, self._shape[3])
 
 
 def _dot(a: Values, b: Values) -> Values:
     """The product summed over the tears, per element."""
-    total: Values = np.add.reduce(a * b, axis=0)
+    total: Values = np.add.reduce(a * b, axis=1)
     return total
-
-
-def _tears(buffer: Values, rows: NDArray[np.intp]) -> Values:
-    """(tears, blocks, corners, lanes), a copy."""
-    return buffer[:, rows, :].swapaxes(0, 1)
 
 
 def _mix(history: Sequence[tuple[Values, Values]], norms: Sequence[Values]) -> Values:
@@ -62,19 +79,17 @@ def _mix(history: Sequence[tuple[Values, Values]], norms: Sequence[Values]) -> V
         return image
     image_1, change_1 = history[-2]
     d1 = change - change_1
-    with np.errstate(all="ignore"):
-        a11 = _dot(d1, d1)
-        b1 = _dot(d1, change)
-        if len(history) < 3:
-            mixed = image - (b1 / a11) * (image - image_1)
-        else:
-            image_2, change_2 = history[-3]
-            d2 = change_1 - change_2
-            a12, a22, b2 = _dot(d1, d2), _dot(d2, d2), _dot(d2, change)
-            determinant = a11 * a22 - a12 * a12
-            well = determinant > 1e-10 * a11 * a22
-            g1 = np.where(well, (b1 * a22 - b2 * a12) / determinant, b1 / a11)
-            g2 = np.where(well, (a11 * b2 - a12 * b1) / determinant, 0.0)
-            mixed = image - g1 * (image - image_1) - g2 * (image_1 - image_2)
-        helps = norms[-1] < norms[-2]
+    a11, b1 = _dot(d1, d1), _dot(d1, change)
+    if len(history) < 3:
+        mixed = image - (b1 / a11)[:, None] * (image - image_1)
+    else:
+        image_2, change_2 = history[-3]
+        d2 = change_1 - change_2
+        a12, a22, b2 = _dot(d1, d2), _dot(d2, d2), _dot(d2, change)
+        determinant = a11 * a22 - a12 * a12
+        well = determinant > 1e-10 * a11 * a22
+        g1 = np.where(well, (b1 * a22 - b2 * a12) / determinant, b1 / a11)
+        g2 = np.where(well, (a11 * b2 - a12 * b1) / determinant, 0.0)
+        mixed = image - g1[:, None] * (image - image_1) - g2[:, None] * (image_1 - image_2)
+    helps = (norms[-1] < norms[-2])[:, None]
     return np.where(helps & np.isfinite(mixed) & (mixed * image > 0), mixed, image)

@@ -39,7 +39,8 @@ class Model:
         return Plan(self.wiring, pinned)
 
     def _layout(self, pinned: frozenset[int], wide_leaves: frozenset[int], corners: int) -> Layout:
-        return Layout(self.plan(pinned), wide_leaves, corners, {p.index: (p, self.candidates[p.index]) for p in self.wiring.picks})
+        picks = {p.index: (p, self.candidates[p.index]) for p in self.wiring.picks}
+        return Layout(self.plan(pinned), wide_leaves, corners, picks, self._defaults)
 
     def solve(self, inputs: Inputs, corners: CornerSet = STANDARD, build: Build | None = None) -> Sheet:
         """Solve at all corners. With `build` the design is held, without it every build figure is decided."""
@@ -54,9 +55,9 @@ class Model:
         return Build({n.index: sheet.values[n.index] for n in self.wiring.nodes if n.figure.decided or n.index in picked}, dict(sheet.picks), rest)
 
     def leaf_values(self, inputs: Inputs, corners: CornerSet) -> tuple[dict[int, Any], frozenset[int]]:
-        """Starting contents: corners, givens, choices and pins; refuses what is not allowed, naming the field."""
+        """What is given beside the defaults: corners, givens, choices and pins; refuses what is not allowed, naming the field."""
         wiring = self.wiring
-        values: dict[int, Any] = dict(self._defaults)
+        values: dict[int, Any] = {}
         for name, array in (("source_level", corners.level), ("load_fraction", corners.load), ("surge", corners.surge)):
             values[wiring.index[f"corner.{name}"]] = array
         for key, (_, choice) in self.choices.items():

@@ -9,7 +9,7 @@ from numpy.typing import NDArray
 from rhombos.core.graph.corners import CornerSet
 from rhombos.core.graph.declare import Need
 from rhombos.core.graph.numeric import Values, seen
-from rhombos.core.graph.picked import Judge, PickState, Reason
+from rhombos.core.graph.picked import PickState, Reason
 from rhombos.core.graph.wiring import WiredPick
 from rhombos.core.parts.table import Candidates
 
@@ -22,14 +22,20 @@ def needs_of(wired: WiredPick, candidates: Candidates, args: list[Any], rows: ND
     return wired.pick.fn(candidates.view(trailing, rows), *args)
 
 
-def judge_of(wired: WiredPick, candidates: Candidates, corners: CornerSet, args: Callable[[], list[Any]]) -> Judge:
+class Judge:
     """What a pick state keeps to answer questions: the needs of any candidates, for the inputs that `args` gives."""
 
-    def judge(rows: NDArray[np.intp]) -> list[Need]:
-        with np.errstate(all="ignore"), seen(corners):
-            return needs_of(wired, candidates, args(), rows)
+    __slots__ = ("args", "candidates", "corners", "wired")
 
-    return judge
+    def __init__(self, wired: WiredPick, candidates: Candidates, corners: CornerSet, args: Callable[[], list[Any]]) -> None:
+        self.wired = wired
+        self.candidates = candidates
+        self.corners = corners
+        self.args = args
+
+    def __call__(self, rows: NDArray[np.intp]) -> list[Need]:
+        with np.errstate(all="ignore"), seen(self.corners):
+            return needs_of(self.wired, self.candidates, self.args(), rows)
 
 
 def least(needs: list[Need], count: int) -> Values:
@@ -46,27 +52,23 @@ def decide(candidates: Candidates, worst: Values, judge: Judge, before: PickStat
     A candidate rejected from the second pass on (the first that sees a converged operation) stays rejected. When
     none meets every need, the one that comes nearest is taken and the pick does not fit: the rest is still solved.
     """
-    shape = worst.shape
     passing = worst >= 1 - 1e-9
-    allowed = passing
-    if before is not None and before.rejected.shape == shape:
-        allowed = passing & ~before.rejected
+    former = before.rejected if before is not None and before.rejected.shape == worst.shape else None
+    allowed = passing if former is None else passing & ~former
     if pin is not None:
         row = candidates.table.row_of[pin.part]
         match = np.flatnonzero((candidates.rows == row) & (candidates.quantity == pin.quantity))
         at = int(match[0]) if match.size else int(np.flatnonzero(candidates.rows == row)[0])
-        chosen = np.full(shape[1:], at, dtype=np.intp)
+        chosen = np.full(worst.shape[1:], at, dtype=np.intp)
     else:
-        chosen = allowed.argmax(axis=0)
+        chosen = np.asarray(allowed.argmax(axis=0))
         taken = _at(allowed, chosen)
         if not taken.all():
             nearest = np.argmax(np.where(np.isnan(worst), -np.inf, worst), axis=0)
             chosen = np.where(taken, chosen, nearest)
-    fits = _at(passing, chosen)
-    rejected = (
-        ~allowed if outer >= REJECTED_FROM else (before.rejected if before is not None and before.rejected.shape == shape else np.zeros(shape, dtype=bool))
-    )
-    return PickState(np.asarray(chosen), np.asarray(fits), rejected, worst, judge)
+    kept = np.zeros(worst.shape, dtype=bool) if former is None else former
+    rejected = ~allowed if outer >= REJECTED_FROM else kept
+    return PickState(chosen, np.asarray(_at(passing, chosen)), rejected, worst, judge)
 
 
 def _at(table: NDArray[np.bool_], chosen: Any) -> Any:

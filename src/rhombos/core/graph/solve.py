@@ -19,7 +19,7 @@ from rhombos.core.graph.inputs import Build, Inputs, PartChoice
 from rhombos.core.graph.loops import TOLERANCE, Failure, iterate
 from rhombos.core.graph.numeric import Cause, Values, context, seen
 from rhombos.core.graph.picked import PickState
-from rhombos.core.graph.picking import REJECTED_FROM, decide, judge_of, least, needs_of
+from rhombos.core.graph.picking import REJECTED_FROM, Judge, decide, least, needs_of
 from rhombos.core.graph.plan import Item, Plan
 from rhombos.core.graph.sheet import Sheet
 
@@ -61,8 +61,6 @@ class Run:
         self.outer = 0
         self.inner = 0
         self.alternating: tuple[str, ...] = ()
-        for index in self.plan.starts:
-            self.values[index] = float(self.wiring.nodes[index].figure.start or 0.0)
 
     def sheet(self) -> Sheet:
         with seen(self.corners):
@@ -220,9 +218,10 @@ class Run:
     def _iterate(self, loop: LoopSteps, tolerance: float) -> dict[int, Failure]:
         """Iterate one loop from where it stands, unknown elements from their starting values; returns what did not settle."""
         self._start_unknown(loop.item)
-        for index in loop.item.nodes:
-            self.masks.pop(index, None)
-            self.causes.pop(index, None)
+        if self.masks:
+            for index in loop.item.nodes:
+                self.masks.pop(index, None)
+                self.causes.pop(index, None)
         flags = self.values.flags
         self.values.run(loop.preparation, iterating=True)
 
@@ -232,7 +231,7 @@ class Run:
             self._compute(loop.steps)
 
         context.iterating = True
-        failed, residual, passes = iterate(evaluate, self.values.buffer, loop.tear_rows, tolerance)
+        failed, residual, passes = iterate(evaluate, self.values.tears(loop), tolerance)
         context.iterating = self.settling
         context.doubtful = context.doubtful or bool(flags.any())
         flags.fill(0)
@@ -240,7 +239,7 @@ class Run:
         if failed is None:
             return {}
         where = self.values.shown(failed)
-        return {tear: (where, self.values.shown(residual[k]), passes) for k, tear in enumerate(loop.item.tears)}
+        return {tear: (where, self.values.shown(residual[:, k]), passes) for k, tear in enumerate(loop.item.tears)}
 
     def _fail_loop(self, index: int, where: NDArray[np.bool_], residual: Values, passes: int) -> None:
         key = self.wiring.nodes[index].key
@@ -282,7 +281,7 @@ class Run:
         if contest is None:
             args = [values[a] for a in self.plan.args[index]]
             worst = least(needs_of(wired, candidates, args, candidates.all), len(candidates.rows))
-            judge = judge_of(wired, candidates, self.corners, lambda: args)
+            judge = Judge(wired, candidates, self.corners, lambda: args)
         else:
             inputs = contest.gather(values)
             former = self.asked.get(index)
@@ -291,7 +290,7 @@ class Run:
             if self.outer >= REJECTED_FROM:
                 self.asked[index] = inputs
             worst = contest.margins(values, inputs)
-            judge = judge_of(wired, candidates, self.corners, partial(contest.read, values, inputs))
+            judge = Judge(wired, candidates, self.corners, partial(contest.read, values, inputs))
 
         self.picks[index] = decide(candidates, worst, judge, self.picks.get(index), self.part_pins.get(index), self.outer)
         values.publish(index, self.picks[index].chosen)

@@ -1,6 +1,6 @@
 """Picks as machine code: the smallest margin of every candidate, all candidates beside one another."""
 
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 from functools import lru_cache
 from typing import TYPE_CHECKING, Any
@@ -133,7 +133,7 @@ class Contest:
         return out[0] if numbers.variants is None else out.T.copy()
 
 
-def contests(layout: "Layout", picks: dict[int, tuple[WiredPick, Candidates]]) -> dict[int, Contest]:
+def contests(layout: "Layout", picks: Mapping[int, tuple[WiredPick, Candidates]]) -> dict[int, Contest]:
     """The picks of a layout that machine code can judge."""
     found = {i: f for i, (wired, candidates) in picks.items() if (f := formula(wired.pick)) is not None and _has(candidates, f)}
     codes = MACHINE.compile([(f.fn, f.count) for f in found.values()])

@@ -1,6 +1,6 @@
 """Where each node's numbers lie in a sheet's buffer, and the programs that compute runs of nodes there."""
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -45,7 +45,9 @@ class Layout:
     A node has one row, or one for each corner: what a formula reads without reducing it decides which.
     """
 
-    def __init__(self, plan: Plan, wide_leaves: frozenset[int], corners: int, picks: dict[int, tuple[WiredPick, Candidates]]) -> None:
+    def __init__(
+        self, plan: Plan, wide_leaves: frozenset[int], corners: int, picks: Mapping[int, tuple[WiredPick, Candidates]], defaults: Mapping[int, float]
+    ) -> None:
         self.plan = plan
         self.corners = corners
         nodes = plan.wiring.nodes
@@ -56,7 +58,7 @@ class Layout:
         rows = np.concatenate([[0], np.cumsum([n + (c.prepared if c else 0) for n, c in zip(self.count, self.codes, strict=True)])])
         self.row: list[int] = rows[:-1].tolist()
         self.rows = int(rows[-1])
-        self.computed = [bool(plan.args[i]) and plan.kinds[i] != "pick" for i in range(len(nodes))]
+        self.beginning, self.filled = self._begin(defaults)
         self.order = self.steps(plan.order)
         self.moving = self.steps(plan.moving)
         self.held = self._items(plan.items)
@@ -94,6 +96,15 @@ class Layout:
                 self.codes[i] = None
                 found = True
         return found
+
+    def _begin(self, defaults: Mapping[int, float]) -> tuple[NDArray[np.float64], list[bool]]:
+        """What every solve begins with, by row: defaults of givens and starting values of loops; and which nodes have values."""
+        rows = np.full(self.rows, np.nan)
+        starts = {i: float(self.plan.wiring.nodes[i].figure.start or 0.0) for i in self.plan.starts}
+        for i, value in {**defaults, **starts}.items():
+            rows[self.row[i] : self.row[i] + self.count[i]] = value
+        computed = (bool(args) and kind != "pick" for args, kind in zip(self.plan.args, self.plan.kinds, strict=True))
+        return rows, [here or i in defaults for i, here in enumerate(computed)]
 
     def _handing_on(self, index: int) -> Sequence[int]:
         code = self.codes[index]

@@ -7,10 +7,11 @@ import numpy as np
 from numpy.typing import NDArray
 
 from rhombos.core.graph.compiled.driver import Weigh
-from rhombos.core.graph.compiled.layout import Layout, Program
+from rhombos.core.graph.compiled.layout import Layout, LoopSteps, Program
 from rhombos.core.graph.compiled.lower import CONTEXT_ITERATING, CONTEXT_WEIGH, LANES
 from rhombos.core.graph.compiled.machine import MACHINE
 from rhombos.core.graph.corners import CornerSet
+from rhombos.core.graph.loops import Tears
 
 if TYPE_CHECKING:
     from rhombos.core.graph.compiled.contest import Contest
@@ -28,8 +29,9 @@ class SheetNumbers:
         self.variants = variants
         self.lanes = variants or 1
         self.blocks = -(-self.lanes // LANES)
-        self.buffer = np.full((self.blocks, layout.rows, LANES), np.nan)
-        self.filled = list(layout.computed)
+        self.buffer = np.empty((self.blocks, layout.rows, LANES))
+        self.buffer[:] = layout.beginning[:, None]
+        self.filled = list(layout.filled)
         self.flags = np.zeros(len(layout.row), dtype=np.uint8)
         self._benches: dict[int, tuple[NDArray[np.float64], int]] = {}
         self._lasting = corners.lasting.astype(np.int64)
@@ -72,6 +74,10 @@ class SheetNumbers:
         self._context[CONTEXT_ITERATING] = False
         buffer, address = self._benches[contest.pick]
         MACHINE.run(address, contest.address, contest.length, self._addresses[1], self.lanes * contest.blocks, buffer.shape[2])
+
+    def tears(self, loop: LoopSteps) -> Tears:
+        """A loop's starting values, to be iterated."""
+        return Tears(self.buffer, loop.tear_rows, single=self.variants is None)
 
     def release(self) -> None:
         """Let go of what only the solve needed."""

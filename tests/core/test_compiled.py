@@ -1,0 +1,342 @@
+"""Machine code against NumPy: operation by operation, figure by figure, sheet by sheet."""
+
+import math
+from decimal import Decimal
+from typing import Any
+
+import numpy as np
+import pytest
+from hypothesis import assume, given
+from hypothesis import strategies as st
+
+from rhombos.catalogue.loader import load
+from rhombos.core.graph.compiled import lower
+from rhombos.core.graph.compiled.driver import Side, Weigh
+from rhombos.core.graph.compiled.machine import MACHINE
+from rhombos.core.graph.compiled.trace import TraceError, trace
+from rhombos.core.graph.corners import STANDARD
+from rhombos.core.graph.inputs import Inputs
+from rhombos.core.graph.model import Model
+from rhombos.core.graph.numeric import (
+    before_surge,
+    bounded,
+    context,
+    highest,
+    highest_lasting,
+    known,
+    lowest,
+    nearest_in,
+    next_of,
+    seen,
+    steady,
+    up,
+    up_to_step,
+)
+from rhombos.core.lineups import TITLES, lineup
+from rhombos.demo import tern_islet
+
+LANES, CORNERS = lower.LANES, len(STANDARD.ids)
+NUMBERS = st.floats(-1e6, 1e6, allow_subnormal=False)
+ANYTHING = st.sampled_from([0.0, -0.0, 1.0, -2.5, 1e300, math.inf, -math.inf, math.nan])
+
+
+class Bench:
+    """A buffer with one row for every corner of every argument, and the result behind them."""
+
+    def __init__(self, fn: Any, count: int) -> None:
+        code = MACHINE.compile([(fn, count)])[fn, count]
+        assert code is not None, "this formula should have been traced"
+        self.code, self.count = code, count
+        self.flags, self.changed = np.zeros(1, np.uint8), np.zeros(1, np.uint8)
+        self.buffer = np.zeros(((count + 1) * CORNERS, LANES))
+
+    def __call__(self, *values: Any, wide: bool | None = None, iterating: bool = False, side: Side = Side.FOLLOWS, weigh: Weigh = Weigh.NOT) -> Any:
+        """The result: a number, or one for every corner where an argument has one and it is not reduced."""
+        lasting, before = STANDARD.lasting.astype(np.int64), STANDARD.before_surge.astype(np.int64)
+        self.flags[:] = self.changed[:] = 0
+        out = self.count * CORNERS
+        steps = [int(np.size(v) > 1) for v in values]
+        wide = any(steps[p] for p in self.code.unreduced) if wide is None else wide
+        record = [0, self.code.address, out, CORNERS if wide else 1, 0, int(side)]
+        for k, value in enumerate(values):
+            self.buffer[k * CORNERS : (k + 1) * CORNERS] = np.asarray(value, dtype=float).reshape(-1, 1)
+            record += [k * CORNERS, steps[k]]
+        record[0] = len(record)
+        program = np.array(record, dtype=np.int64)
+        addresses = [a.ctypes.data for a in (lasting, before, self.flags)]
+        words = np.array([CORNERS, iterating, *addresses, int(weigh), self.changed.ctypes.data], dtype=np.int64)
+        MACHINE.run(self.buffer.ctypes.data, program.ctypes.data, len(program), words.ctypes.data, 1, len(self.buffer))
+        lanes = self.buffer[out : out + (CORNERS if wide else 1)]
+        np.testing.assert_array_equal(lanes, np.repeat(lanes[:, :1], LANES, axis=1), "every lane has the same variant here")
+        return lanes[:, 0].copy() if wide else float(lanes[0, 0])
+
+
+OPERATIONS = {
+    "sums": lambda x, y: x + y - 2 * x + (-y) + abs(x) + 0 * y,
+    "products": lambda x, y: x * y / 3 + 7 / y,
+    "powers": lambda x, y: abs(x) ** 1.5 + x**2 + x**3 + 2 ** (y / 1e6) + abs(y) ** 0.5 + y**-1,
+    "roots": lambda x, y: np.sqrt(x) + np.sqrt(np.abs(y)),
+    "exponentials": lambda x, y: np.exp(x / 1e5) + np.log(np.abs(y)) + np.log10(np.abs(x)),
+    "circles": lambda x, y: np.sin(x) + np.cos(y) + np.tan(x / 1e6) + np.arctan(y) + np.arctan2(x, y),
+    "hyperbolas": lambda x, y: np.sinh(x / 1e6) + np.cosh(y / 1e6) + np.tanh(x) + np.arctanh(y / 1.1e6),
+    "extremes": lambda x, y: np.maximum(x, y) - 3 * np.minimum(x, 2 * y),
+    "forgiving extremes": lambda x, y: np.fmax(x, y) - 3 * np.fmin(x, 2 * y),
+    "choices": lambda x, y: np.where((x > y) & ~(y >= 3) | (x == y), x, np.where(x != 2 * y, y, 5.0)),
+    "truth as number": lambda x, y: 2.0 * (x < y) + (x <= y) * y,
+    "truth of a number": lambda x, y: np.where(x, y, -1.0),
+    "tests": lambda x, y: np.where(np.isnan(x) | ~np.isfinite(y), 1.0, 2.0),
+    "rounding": lambda x, y: np.floor(x / 7) + np.ceil(y / 7) + np.round(x / 5) + up(y) + up_to_step(x, 5.0),
+    "limits": lambda x, y: np.clip(x, -100.0, y),
+    "table": lambda x, y: np.interp(x, [-1e5, 0.0, 10.0, 1e5], [3.0, -1.0, 4.0, 4.5]) + 0 * y,
+    "sizes": lambda x, y: next_of([1.0, 10.0, 1e3, 1e5], x) + 0 * y,
+}
+
+
+@pytest.mark.parametrize("name", OPERATIONS)
+@given(x=st.one_of(NUMBERS, ANYTHING), y=st.one_of(NUMBERS, ANYTHING))
+def test_every_operation_gives_what_numpy_gives(name, x, y):
+    fn = OPERATIONS[name]
+    with np.errstate(all="ignore"):
+        expected = fn(np.array([x]), np.array([y]))
+    np.testing.assert_allclose(Bench(fn, 2)(x, y), expected[0], rtol=1e-12, atol=1e-12 * (1 + min(abs(x), 1e6) if x == x else 1))
+
+
+REDUCTIONS = {
+    "highest": lambda x, y: highest(x * y),
+    "lowest": lambda x, y: lowest(x + y),
+    "highest that lasts": lambda x, y: highest_lasting(x - y) + 1,
+    "before surge": lambda x, y: before_surge(x) * 2 + y,
+    "one of the other": lambda x, y: highest(x - lowest(y)) + highest_lasting(before_surge(x)),
+    "with the corner": lambda x, y: x / highest(x) + lowest(y),
+}
+
+
+@pytest.mark.parametrize("name", REDUCTIONS)
+@given(x=st.lists(st.one_of(NUMBERS, ANYTHING), min_size=CORNERS, max_size=CORNERS), y=st.one_of(NUMBERS, st.just(math.nan)))
+def test_reductions_over_the_corners_skip_what_is_unknown(name, x, y):
+    fn, many = REDUCTIONS[name], np.array(x)
+    with np.errstate(all="ignore"), seen(STANDARD):
+        expected = np.atleast_1d(fn(many, np.array([y])))
+        narrow = np.atleast_1d(fn(np.array([x[0]]), np.array([y])))
+    np.testing.assert_allclose(np.atleast_1d(Bench(fn, 2)(many, y)), expected, rtol=1e-12, atol=1e-6)
+    np.testing.assert_allclose(Bench(fn, 2)(x[0], y), narrow[0], rtol=1e-12, atol=1e-6)
+
+
+def test_a_condition_raises_the_flag_and_lets_the_value_pass():
+    bench = Bench(lambda x: highest(known(x > 2, 3 * x, "{x} is too little", x=x)), 1)
+    many = np.linspace(3, 4, CORNERS)
+    assert bench(many) == pytest.approx(12)
+    assert not bench.flags[0]
+    many[4] = 1.0
+    assert bench(many) == pytest.approx(12)
+    assert bench.flags[0]
+    many[4] = math.nan
+    bench(many)
+    assert bench.flags[0], "what is not a number meets no condition"
+
+
+def test_a_bound_holds_only_while_a_loop_is_iterated():
+    bench = Bench(lambda x, most: bounded(x, most), 2)
+    assert bench(5.0, 3.0) == 5.0
+    assert bench(5.0, 3.0, iterating=True) == 3.0
+    assert bench(math.nan, 3.0, iterating=True) == 3.0
+    assert bench(2.0, 3.0, iterating=True) == 2.0
+
+
+def rungs_of(series: str) -> list[Decimal]:
+    """All preferred numbers of a series as exact decimals."""
+    e24 = [
+        "1.0",
+        "1.1",
+        "1.2",
+        "1.3",
+        "1.5",
+        "1.6",
+        "1.8",
+        "2.0",
+        "2.2",
+        "2.4",
+        "2.7",
+        "3.0",
+        "3.3",
+        "3.6",
+        "3.9",
+        "4.3",
+        "4.7",
+        "5.1",
+        "5.6",
+        "6.2",
+        "6.8",
+        "7.5",
+        "8.2",
+        "9.1",
+    ]
+    step = {"E6": 4, "E12": 2, "E24": 1}
+    mantissas = e24[:: step[series]] if series in step else [f"{10 ** (k / 96):.2f}" for k in range(96)]
+    return [Decimal(m).scaleb(k) for k in range(-14, 12) for m in mantissas]
+
+
+def reference(rungs: list[Decimal], side: str, x: float) -> float:
+    wanted = Decimal(x)
+    if side == "up":
+        return float(min(r for r in rungs if r >= wanted * (1 - Decimal("1e-9"))))
+    if side == "down":
+        return float(max(r for r in rungs if r <= wanted * (1 + Decimal("1e-9"))))
+    return float(min(rungs, key=lambda r: abs(r.ln() - wanted.ln())))
+
+
+@pytest.mark.parametrize("series", ["E6", "E12", "E24", "E96"])
+@pytest.mark.parametrize("side", ["up", "down", "nearest"])
+@given(x=st.floats(1e-12, 1e9))
+def test_preferred_values_are_the_doubles_nearest_to_their_decimals(series, side, x):
+    pick, rungs = nearest_in(series, side), rungs_of(series)
+    bench = Bench(pick, 1)
+    assume(not any(0 < abs(x / float(r) - 1) < 1e-8 for r in rungs))  # where the forgiveness of rounding noise decides
+    wanted = reference(rungs, side, x)
+    assert bench(x) == wanted == pick(x)
+    assert bench(wanted) == wanted, "a preferred value is its own"
+
+
+@pytest.mark.parametrize("x", [0.0, -1.0, math.nan, math.inf])
+def test_there_is_no_preferred_value_of_nothing(x):
+    assert math.isnan(Bench(nearest_in("E12", "up"), 1)(x))
+
+
+@pytest.mark.parametrize(
+    "fn", [lambda x: x if x > 1 else 2 * x, lambda x: np.sort(x), lambda x: x * np.array([1.0, 2.0]), lambda x: float(x), lambda x: math.sin(x)]
+)
+def test_what_is_not_arithmetic_is_left_to_numpy(fn):
+    with pytest.raises(TraceError):
+        trace(fn, 1)
+    assert MACHINE.compile([(fn, 1)]) == {(fn, 1): None}
+
+
+def test_steady_parts_are_prepared_apart():
+    traced = trace(lambda x, y: steady(np.exp(x)) * y + steady(np.exp(x)), 2)
+    assert len(traced.steady) == 2
+    assert {p for e in traced.steady for p in (e.args[0].number,)} == {0.0}, "they hang on the first parameter alone"
+
+
+@given(before=st.floats(1, 100), after=st.floats(1, 100))
+def test_decisions_are_compared_and_held_to_their_side(before, after):
+    bench = Bench(lambda x: 1.0 * x, 1)
+
+    def weighed(side: Side, weigh: Weigh) -> tuple[float, bool]:
+        bench.buffer[CORNERS] = before
+        return bench(after, side=side, weigh=weigh), bool(bench.changed[0])
+
+    moved = abs(after - before) > 1e-7 * after
+    taken = after if moved else before
+    assert weighed(Side.UP, Weigh.NOT) == (after, False)
+    assert weighed(Side.FREE, Weigh.SAFE_SIDE) == (taken, moved)
+    assert weighed(Side.UP, Weigh.COMPARE) == (taken, moved)
+    assert weighed(Side.UP, Weigh.SAFE_SIDE) == ((taken, moved) if after > before else (before, False))
+    assert weighed(Side.DOWN, Weigh.SAFE_SIDE) == ((taken, moved) if after < before else (before, False))
+
+
+def test_an_unknown_decision_gives_way_and_rests_when_it_stays_unknown():
+    bench = Bench(lambda x: 1.0 * x, 1)
+    for before, after, expected, changed in ((math.nan, 3.0, 3.0, True), (3.0, math.nan, 3.0, False), (math.nan, math.nan, math.nan, False)):
+        bench.buffer[CORNERS] = before
+        np.testing.assert_equal(bench(after, side=Side.UP, weigh=Weigh.SAFE_SIDE), expected)
+        assert bool(bench.changed[0]) == changed
+
+
+def fresh(id: str) -> Model:
+    return Model(lineup(id, tuple(row.place for row in tern_islet.first().loads)), load())
+
+
+def by_numpy(id: str, monkeypatch: pytest.MonkeyPatch) -> Model:
+    """The line-up with no formula compiled."""
+    monkeypatch.setattr(MACHINE, "compile", lambda formulas: dict.fromkeys(formulas))
+    model = fresh(id)
+    model.solve(tern_islet.first().model_copy(update={"lineup": id}).inputs())
+    monkeypatch.undo()
+    return model
+
+
+@pytest.mark.parametrize("id", TITLES)
+def test_whole_sheets_are_the_same_by_machine_code_and_by_numpy(id, monkeypatch):
+    slow, fast = by_numpy(id, monkeypatch), fresh(id)
+    design = tern_islet.first().model_copy(update={"lineup": id})
+    random = np.random.default_rng(7)
+    for _ in range(4):
+        inputs = design.inputs()
+        for key in ("load_3.rated_power", "input.cable_length", "front.sink_resistance", "load_1.rated_power"):
+            low, high = 0.6, 1.3
+            inputs = inputs.with_given(key, float(fast.solve(inputs).value(key)[0] * random.uniform(low, high)))
+        one, other = slow.solve(inputs), fast.solve(inputs)
+        assert one.passes == other.passes
+        for node in fast.wiring.nodes:
+            if node.figure.kind == "pick":
+                assert int(one.picks[node.index].chosen) == int(other.picks[node.index].chosen), node.key
+            elif one.values[node.index] is not None:
+                np.testing.assert_allclose(other.value(node.key), one.value(node.key), rtol=1e-6, atol=1e-12, err_msg=node.key)
+
+
+@pytest.mark.parametrize("id", TITLES)
+def test_every_figure_is_the_same_on_numbers_that_no_sheet_has(id):
+    """Each compiled formula on perturbed numbers, corner by corner: also where a sheet would never go."""
+    model = fresh(id)
+    sheet = model.solve(tern_islet.first().model_copy(update={"lineup": id}).inputs())
+    random = np.random.default_rng(3)
+    tried = 0
+    for node in model.wiring.nodes:
+        code = sheet.values.layout.codes[node.index]
+        if code is None or code.prepared:
+            continue
+        values = [np.asarray(sheet.values[a], dtype=float) * random.uniform(0.9, 1.15) for a in node.args]
+        values = [v if v.size == 1 else v * random.uniform(0.95, 1.05, CORNERS) for v in values]
+        with np.errstate(all="ignore"), seen(STANDARD):
+            context.iterating = True
+            expected = np.atleast_1d(np.asarray(node.fn(*[np.atleast_1d(v) for v in values]), dtype=float))
+        got = Bench(node.fn, len(node.args))(
+            *[v.reshape(-1) if v.size > 1 else float(v.reshape(-1)[0]) for v in values], wide=expected.size > 1, iterating=True
+        )
+        np.testing.assert_allclose(np.atleast_1d(got), expected, rtol=1e-9, atol=1e-15, err_msg=node.key)
+        tried += 1
+    assert tried > 300
+
+
+@pytest.mark.parametrize("count", [1, 3, 4, 5, 9])
+def test_variants_fill_the_lanes_in_any_number(count):
+    design = tern_islet.first()
+    model, inputs = design.model(), design.inputs()
+    sheet = model.solve(inputs)
+    watts = np.linspace(220, 380, count)
+    many = model.solve(inputs.with_given("load_3.rated_power", watts[:, None]), build=model.build_of(sheet))
+    sized = model.solve(inputs.with_given("load_3.rated_power", watts[:, None]))
+    for k, watt in enumerate(watts):
+        alone = inputs.with_given("load_3.rated_power", float(watt))
+        for key in ("battery.terminal_voltage", "front.junction_temperature", "totals.efficiency", "transformer.primary_ac_factor"):
+            np.testing.assert_allclose(many.value(key)[k], model.solve(alone, build=model.build_of(sheet)).value(key), rtol=1e-8)
+        assert sized.value("transformer.secondary_turns")[k, 0] == model.solve(alone).value("transformer.secondary_turns")[0]
+
+
+def test_a_pin_for_each_corner_reaches_what_was_taken_to_be_steady():
+    """Layers pinned corner by corner: the winding's factor can no longer be prepared once, and is still right."""
+    design = tern_islet.first()
+    model, inputs = design.model(), design.inputs()
+    layers = np.linspace(1, 4, CORNERS)
+    sheet = model.solve(inputs.with_pin("transformer.primary_layers", layers))
+    factor = sheet.value("transformer.primary_ac_factor")
+    for k in (0, 4, CORNERS - 1):
+        alone = model.solve(inputs.with_pin("transformer.primary_layers", float(layers[k])), build=model.build_of(sheet))
+        assert factor[k] == pytest.approx(alone.value("transformer.primary_ac_factor")[k], rel=1e-3)
+    assert factor[-1] > factor[0]
+
+
+def test_solving_from_many_threads_gives_each_its_own():
+    from concurrent.futures import ThreadPoolExecutor
+
+    design = tern_islet.first()
+    model, inputs = design.model(), design.inputs()
+
+    def efficiency(watts: float) -> float:
+        return float(model.solve(Inputs({**inputs.givens, "load_3.rated_power": watts}, inputs.choices)).value("totals.efficiency")[2])
+
+    watts = [210.0 + 10 * k for k in range(12)]
+    alone = [efficiency(w) for w in watts]
+    with ThreadPoolExecutor(4) as pool:
+        assert list(pool.map(efficiency, watts)) == alone
+    assert len(set(alone)) == len(alone)
