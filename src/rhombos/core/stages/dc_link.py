@@ -188,12 +188,14 @@ def low_frequency_current(bridge_apparent_power, link_voltage):
     symbol=r"I_\mathrm{sw}",
     source=MUR,
     title="Switching ripple current",
-    tex=r"\sqrt{{bridge_ripple_current}^2+\frac{{choke_ripple}^2}{12}}",
-    example=({"bridge_ripple_current": 1.5, "choke_ripple": 1.0}, 1.52753),
+    start=1.0,
+    tex=r"\sqrt{{bridge_ripple_current}^2+\frac{{choke_ripple}^2}{12}},\quad\sqrt{{bridge_ripple_current}^2+\tfrac23{link_current}{choke_ripple}-{link_current}^2}\;\text{below the boundary}",
+    example=({"bridge_ripple_current": 1.5, "choke_ripple": 1.0, "link_current": 2.3}, 1.52753),
 )
-def switching_ripple_current(bridge_ripple_current, choke_ripple):
-    """Rms carrier-frequency current in the link capacitor, from bridge and front end."""
-    return np.sqrt(bridge_ripple_current**2 + choke_ripple**2 / 12)
+def switching_ripple_current(bridge_ripple_current, choke_ripple, link_current):
+    """Rms carrier-frequency current in the link capacitor, from bridge and front end: what is not the choke's mean."""
+    choke = np.where(link_current >= choke_ripple / 2, choke_ripple**2 / 12, 2 * link_current * choke_ripple / 3 - link_current**2)
+    return np.sqrt(bridge_ripple_current**2 + choke)
 
 
 @dc_link.operation(

@@ -116,12 +116,13 @@ def choke_inductance(link_setpoint, continuous_duty, switching_frequency, wanted
     start=0.45,
     source=EM,
     title="Choke ripple",
-    tex=r"\frac{{output_voltage}\,(1-{effective_duty})}{2\,{switching_frequency}\,{choke_inductance}}",
-    example=({"output_voltage": 380, "effective_duty": 0.7, "switching_frequency": 40e3, "choke_inductance": 1.5e-3}, 0.95),
+    tex=r"\frac{\min\left({output_voltage}\,(1-{effective_duty}),\;({secondary_amplitude}-{output_voltage})\,{effective_duty}\right)}{2\,{switching_frequency}\,{choke_inductance}}",
+    example=({"output_voltage": 380, "effective_duty": 0.7, "switching_frequency": 40e3, "choke_inductance": 1.5e-3, "secondary_amplitude": 560}, 0.95),
 )
-def choke_ripple(output_voltage, effective_duty, switching_frequency, choke_inductance):
-    """Peak-to-peak ripple of the averaging choke (below the boundary it is the pulse itself)."""
-    return output_voltage * (1 - effective_duty) / (2 * switching_frequency * choke_inductance)
+def choke_ripple(output_voltage, effective_duty, switching_frequency, choke_inductance, secondary_amplitude):
+    """Peak-to-peak ripple of the averaging choke: what it falls by in the rest, below the boundary what it rises by in the pulse."""
+    falls, rises = output_voltage * (1 - effective_duty), (secondary_amplitude - output_voltage) * effective_duty
+    return np.minimum(falls, np.maximum(rises, 0 * rises)) / (2 * switching_frequency * choke_inductance)
 
 
 @rectifier.operation(
@@ -129,25 +130,26 @@ def choke_ripple(output_voltage, effective_duty, switching_frequency, choke_indu
     symbol=r"\hat I_\mathrm{ch}",
     source=EM,
     title="Choke current, peak",
-    tex=r"{link_current}+\frac{choke_ripple}{2}",
+    tex=r"\max\left({link_current}+\frac{choke_ripple}{2},\;{choke_ripple}\right)",
     example=({"link_current": 2.3, "choke_ripple": 1.0}, 2.8),
 )
 def choke_peak_current(link_current, choke_ripple):
-    """Peak current of the averaging choke, for its saturation."""
-    return link_current + choke_ripple / 2
+    """Peak current of the averaging choke, for its saturation; below the boundary the pulse starts from nothing."""
+    return np.maximum(link_current + choke_ripple / 2, choke_ripple)
 
 
 @rectifier.operation(
     unit="A",
     symbol=r"I_\mathrm{ch,rms}",
-    source="rms of mean and triangle",
+    source="rms of mean and triangle; of triangles with rests below the boundary",
     title="Choke current, rms",
-    tex=r"\sqrt{{link_current}^2+\frac{{choke_ripple}^2}{12}}",
+    tex=r"\sqrt{{link_current}^2+\frac{{choke_ripple}^2}{12}},\quad\sqrt{\tfrac23\,{link_current}\,{choke_ripple}}\;\text{below}\;\frac{choke_ripple}{2}",
     example=({"link_current": 2.3, "choke_ripple": 1.0}, 2.31805),
 )
 def choke_rms_current(link_current, choke_ripple):
     """Rms current of the averaging choke."""
-    return np.sqrt(link_current**2 + choke_ripple**2 / 12)
+    lasting = link_current**2 + choke_ripple**2 / 12
+    return np.sqrt(np.where(link_current >= choke_ripple / 2, lasting, 2 * link_current * choke_ripple / 3))
 
 
 @rectifier.build(
@@ -168,12 +170,12 @@ def full_choke_ripple(link_setpoint, switching_frequency, choke_inductance):
     symbol=r"I_\mathrm{link,min}",
     source=EM,
     title="Boundary of the choke",
-    tex=r"\frac{\max({choke_ripple})}{2}",
-    example=({"choke_ripple": 1.0}, 0.5),
+    tex=r"\max\frac{{output_voltage}\,(1-{output_voltage}/{secondary_amplitude})}{4\,{switching_frequency}\,{choke_inductance}}",
+    example=({"output_voltage": 380, "secondary_amplitude": 500, "switching_frequency": 40e3, "choke_inductance": 1.5e-3}, 0.38),
 )
-def boundary_current(choke_ripple):
-    """Link current below which the choke current stops between pulses."""
-    return highest(choke_ripple) / 2
+def boundary_current(output_voltage, secondary_amplitude, switching_frequency, choke_inductance):
+    """Link current below which the choke current stops between pulses, at the source where that comes first."""
+    return highest(output_voltage * (1 - output_voltage / secondary_amplitude)) / (4 * switching_frequency * choke_inductance)
 
 
 @rectifier.pick("diode", "rectifier", RECTIFIER, title="Diode", pieces=4, source=EM)
