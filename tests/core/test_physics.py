@@ -35,10 +35,10 @@ def test_pulse_factor_is_one_for_thin_wire_and_a_numeric_sum_for_thick(alternati
     ramp = np.sinc(n * e)
     if alternating:
         amplitude = np.where(n % 2 == 1, 4 / (n * np.pi) * np.sin(n * np.pi * d), 0) * ramp
-        mean, rms2 = 0.0, 2 * d
+        mean, rms2 = 0.0, 2 * (d - e / 3)
     else:
         amplitude = 2 / (n * np.pi) * np.sin(n * np.pi * d) * ramp
-        mean, rms2 = d, d
+        mean, rms2 = d, d - e / 3
     power = amplitude**2 / 2
     tail = rms2 - mean**2 - power.sum()
     factors = np.array([float(dowell(xi * np.sqrt(k), m)) for k in n])

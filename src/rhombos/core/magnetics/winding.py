@@ -31,16 +31,18 @@ def pulse_factor(xi: Any, layers: Any, duty: Any, edge: Any, alternating: Any) -
     `duty` is the fraction of the period that one pulse takes, `edge` the edge time over the period. A one-sided
     train (`alternating` 0) has a direct part (F = 1); an alternating one (1) has a pulse of either sign and odd
     harmonics only. Harmonic n has the power 2·(sin(π·n·d)/(π·n))²·sinc²(n·e), written with cos(2π·n·d); an odd one
-    of an alternating train four times that. What lies above the 32nd is counted with the last factor.
+    of an alternating train four times that. What lies above the 32nd is counted with the last factor: a trapezoid
+    whose flanks take `edge`, half height `duty` apart, has the mean square duty − edge/3.
     """
-    xi, layers, edge, alt = _bare(xi), _bare(layers), _bare(edge), _bare(alternating)
+    xi, layers, alt = _bare(xi), _bare(layers), _bare(alternating)
     d = np.minimum(_bare(duty), 0.4999)
+    edge = np.minimum(np.maximum(_bare(edge), 1e-9), d)
     factors = [steady(dowell(xi * n**0.5, layers)) for n in range(1, HARMONICS + 1)]
     last = factors[-1]
-    angle = np.pi * np.maximum(edge, 1e-9)
+    angle = np.pi * edge
     cosines, sines = _multiples(2 * np.pi * d)[0], _multiples(angle)[1]
     # What lies above the last harmonic is counted with its factor: all power with it, then each harmonic's difference.
-    mean, rms = (1 - alt) * d * d, (1 + alt) * d
+    mean, rms = (1 - alt) * d * d, (1 + alt) * (d - edge / 3)
     total = mean + (rms - mean) * last
     for n in range(1, HARMONICS + 1):
         sinc = sines[n] / (n * angle)
