@@ -1,0 +1,140 @@
+"""Questions on the real line-ups against the long way round: every answer worked out again by single solves."""
+
+import numpy as np
+import pytest
+
+from rhombos.core.graph.inputs import Inputs, PartChoice
+from rhombos.core.graph.picking import ranked, reasons
+from rhombos.core.graph.seek import goal_seek, remedies, scan, sensitivity
+from rhombos.core.graph.sheet import FAILS, HOLDS, TIGHT, UNKNOWN_VERDICT
+from rhombos.core.lineups import TITLES
+from rhombos.demo import tern_islet
+
+
+@pytest.fixture(scope="module", name="solved", params=list(TITLES))
+def _solved(request):
+    design = tern_islet.first().model_copy(update={"lineup": request.param})
+    model = design.model()
+    return model, design.inputs(), model.solve(design.inputs())
+
+
+def test_sensitivity_bars_are_single_solves_ten_per_cent_apart(solved):
+    model, inputs, sheet = solved
+    key, corner = "totals.efficiency", "nominal_full"
+    base = sheet.at(key, corner)
+    bars = sensitivity(model, sheet, key, corner, most=6)
+    assert len(bars) == 6
+    for bar in bars:
+        figure = sheet.node(bar.key).figure
+        value = float(sheet.value(bar.key)[0])
+        for share, held, sized in ((0.9, bar.held_down, bar.sized_down), (1.1, bar.held_up, bar.sized_up)):
+            moved = value + np.sign(share - 1) * 10 if figure.unit == "K_abs" else value * share
+            one = inputs.with_given(bar.key, float(np.clip(moved, figure.low, figure.high)))
+            assert held == pytest.approx((model.solve(one, build=model.build_of(sheet)).at(key, corner) - base) / base, abs=1e-7), bar.key
+            assert sized == pytest.approx((model.solve(one).at(key, corner) - base) / base, abs=2e-6), bar.key
+
+
+def test_a_scan_is_its_single_solves(solved):
+    model, inputs, sheet = solved
+    at = sheet.corners.ids.index("lowest_full")
+    grid = np.linspace(0.4, 2.5, 7)
+    together = scan(model, inputs, "front.sink_resistance", grid, "front.junction_temperature", at)
+    alone = [model.solve(inputs.with_given("front.sink_resistance", float(x))).at("front.junction_temperature", "lowest_full") for x in grid]
+    np.testing.assert_allclose(together, alone, rtol=1e-7)
+    assert np.ptp(together) > 1
+
+
+def test_goal_seek_over_a_whole_number_gives_both_sides(solved):
+    model, inputs, sheet = solved
+    turns = sheet.value("transformer.secondary_turns")[0]
+    found = goal_seek(model, inputs, "transformer.secondary_turns", "nominal_full", turns + 0.5, "battery.cells")
+    assert not found.exact
+    if found.below and found.above:
+        assert {found.below[1] < turns + 0.5, found.above[1] < turns + 0.5} == {True, False}
+        for value, reaches in (found.below, found.above):
+            assert model.solve(inputs.with_given("battery.cells", value)).value("transformer.secondary_turns")[0] == reaches
+
+
+def test_goal_seek_out_of_reach_says_how_near_it_came(solved):
+    model, inputs, _ = solved
+    found = goal_seek(model, inputs, "totals.efficiency", "nominal_full", 0.999, "input.cable_length")
+    assert not found.exact
+    assert found.reaches < 0.999
+    assert model.solve(inputs.with_given("input.cable_length", found.value)).at("totals.efficiency", "nominal_full") == pytest.approx(found.reaches, rel=1e-7)
+
+
+def test_every_pick_is_the_cheapest_that_meets_its_needs(solved):
+    """All candidates judged anew on the settled sheet, by the formulas as NumPy reads them."""
+    model, _, sheet = solved
+    for wired in model.wiring.picks:
+        state, candidates = sheet.picks[wired.index], model.candidates[wired.index]
+        found = reasons(state, range(len(candidates.rows)))
+        fits = np.array([r.margin >= 1 - 1e-6 for r in found])
+        np.testing.assert_allclose([r.margin for r in found], state.worst, rtol=1e-9, err_msg=wired.key)
+        assert bool(state.fits) == bool(fits[int(state.chosen)]), wired.key
+        assert int(state.chosen) == int(np.argmax(fits & ~state.rejected)), wired.key
+        cost = candidates.columns["price"] * candidates.quantity
+        cheaper = [i for i in range(len(fits)) if cost[i] < cost[int(state.chosen)]]
+        assert not (fits[cheaper] & ~state.rejected[cheaper]).any(), f"{wired.key}: a cheaper part would do"
+
+
+def test_runners_up_are_cheaper_and_rejected_or_dearer_and_fit(solved):
+    model, _, sheet = solved
+    for wired in model.wiring.picks:
+        state, candidates = sheet.picks[wired.index], model.candidates[wired.index]
+        chosen, *others = ranked(state, candidates)
+        assert chosen == int(state.chosen)
+        assert len(others) <= 8
+        for index, reason in zip(others, reasons(state, others), strict=True):
+            assert index < chosen or reason.margin >= 1
+            assert reason.name in {need.name for need in state.judge(np.array([index]))}
+            if reason.margin < np.inf:
+                assert reason.capability / reason.demand == pytest.approx(reason.margin)
+
+
+def test_a_pinned_part_is_used_and_its_columns_follow(solved):
+    model, inputs, sheet = solved
+    table = model.catalogue["core"]
+    dearest = table.codes[int(np.argmax(table.columns["price"]))]
+    other = model.solve(inputs.with_pin("transformer.core", PartChoice(dearest, 1)))
+    assert other.value("transformer.core_effective_area")[0] == table.record(dearest)["effective_area"]
+    assert other.value("transformer.primary_turns")[0] <= sheet.value("transformer.primary_turns")[0], "more area asks for fewer turns"
+    assert other.value("totals.total_mass")[0] > sheet.value("totals.total_mass")[0]
+
+
+def test_verdicts_are_margins_against_their_levels(solved):
+    """Every verdict again from the sheet's own numbers, one by one in plain Python."""
+    _, inputs, _ = solved
+    for change in ({}, {"load_3.rated_power": 700.0}, {"battery.cells": 7.0}, {"front.sink_resistance": 4.0}):
+        model, sheet = solved[0], solved[0].solve(Inputs({**inputs.givens, **change}, inputs.choices))
+        verdicts = sheet.judge()
+        for row, wired in enumerate(model.wiring.checks):
+            for k, corner in enumerate(sheet.corners.ids):
+                items = (wired.demand, wired.capability, wired.fail, wired.hold)
+                demand, capability, fail, hold = (i if isinstance(i, float) else sheet.at(model.wiring.nodes[i].key, corner) for i in items)
+                status = [sheet.status(i) for i in (wired.demand, wired.capability)]
+                if any(s is not None and (s.reshape(-1)[min(k, s.size - 1)] == 1) for s in status):
+                    expected = HOLDS
+                elif demand != demand or capability != capability:
+                    expected = UNKNOWN_VERDICT
+                elif demand <= 0 or capability / demand >= hold * (1 - 1e-9):
+                    expected = HOLDS
+                else:
+                    expected = TIGHT if capability / demand >= fail * (1 - 1e-9) else FAILS
+                assert verdicts.code[row, k] == expected, (wired.key, corner, demand, capability)
+
+
+def test_remedies_name_exactly_what_else_they_break():
+    design = tern_islet.second()
+    model, inputs = design.model(), design.inputs()
+    sheet = model.solve(inputs)
+    before = sheet.judge().code.min(axis=1)
+    found = remedies(model, sheet)
+    assert found
+    for remedy in found:
+        free = Inputs(inputs.givens, inputs.choices, {k: p for k, p in inputs.pins.items() if k != remedy.key})
+        moved = free.with_given(remedy.key, remedy.after) if remedy.kind == "given" else free.with_pin(remedy.key, remedy.after)
+        after = model.solve(moved).judge().code.min(axis=1)
+        broken = {c.check.title for c, was, now in zip(model.wiring.checks, before, after, strict=True) if now == FAILS and was != FAILS}
+        assert set(remedy.breaks) == broken, remedy.sentence
+        assert remedy.title.lower()[:6] in remedy.sentence.lower()
