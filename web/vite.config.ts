@@ -5,5 +5,5 @@ export default defineConfig({
   plugins: [react()],
   build: { assetsInlineLimit: 0, target: 'es2022', chunkSizeWarningLimit: 700 },
   server: { host: '127.0.0.1', port: 8766, proxy: { '/api': { target: 'http://127.0.0.1:8765', changeOrigin: true, headers: { origin: 'http://127.0.0.1:8765' } } } },
-  test: { environment: 'node', include: ['tests/**/*.test.ts'] },
+  test: { environment: 'node', include: ['tests/**/*.test.{ts,tsx}'] },
 })

@@ -1,0 +1,171 @@
+import { renderToStaticMarkup } from 'react-dom/server'
+import { describe, expect, test } from 'vitest'
+import type { LineUpMeta, Sheet, Verdict, WindingCard } from '../src/api'
+import { Winding } from '../src/pictures/StagePicture'
+import { checksOf, placeVerdict, telling } from '../src/state/figures'
+import { conductor } from '../src/ui/Line'
+import { Mark } from '../src/ui/Mark'
+import { Num, Symbol } from '../src/ui/Number'
+import { Plot, type Series } from '../src/ui/Plot'
+
+const drawn = (element: React.ReactElement) => renderToStaticMarkup(element)
+const numbers = (markup: string, attribute: string) => [...markup.matchAll(new RegExp(` ${attribute}="([-\\d.]+)"`, 'g'))].map((m) => Number(m[1]))
+
+describe('the conductor', () => {
+  test('grows by the same width for every decade of current, whatever its direction', () => {
+    const [one, ten, hundred] = [9, 99, 999].map((i) => conductor(i))
+    expect(ten! - one!).toBeCloseTo(hundred! - ten!, 12)
+    expect(conductor(-40)).toBe(conductor(40))
+  })
+  test('is still there without current, and where the current is unknown', () => {
+    expect(conductor(0)).toBeGreaterThan(0)
+    expect(conductor(null)).toBe(conductor(0))
+  })
+})
+
+describe('a mark', () => {
+  const all: Verdict[] = ['holds', 'tight', 'fails', 'unknown']
+  test.each(all)('of %s says so to whoever cannot see it', (verdict) => {
+    expect(drawn(<Mark verdict={verdict} />)).toContain(`aria-label="${verdict}"`)
+  })
+  test('differs by shape, not by colour alone', () => {
+    const shapes = all.map((verdict) => drawn(<Mark verdict={verdict} />).replace(/var\(--(hold|tight|fail|slate)\)/g, 'tone').replace(/aria-label="\w+"/, ''))
+    expect(new Set(shapes).size).toBe(4)
+  })
+  test('of a failure is hollow and of an unknown dotted', () => {
+    expect(drawn(<Mark verdict="fails" />)).toContain('fill="var(--sheet)"')
+    expect(drawn(<Mark verdict="unknown" />)).toContain('stroke-dasharray')
+    expect(drawn(<Mark verdict="holds" />)).not.toContain('stroke-dasharray')
+  })
+})
+
+describe('a plot', () => {
+  const rising: Series = { name: 'bank', x: [0, 1, 2, 3], y: [0, 10, 20, 30], tone: 'red' }
+  const plot = (over: Partial<Parameters<typeof Plot>[0]> = {}) => drawn(<Plot title="A curve" series={[rising]} xName="time" xUnit="s" yUnit="V" {...over} />)
+  const points = (markup: string) => [...markup.matchAll(/[ML]([-\d.]+) ([-\d.]+)/g)].map((m) => [Number(m[1]), Number(m[2])] as const)
+
+  test('keeps every point inside its frame, higher values higher', () => {
+    const found = points(plot())
+    expect(found).toHaveLength(4)
+    for (const [x, y] of found) {
+      expect(x).toBeGreaterThanOrEqual(54)
+      expect(x).toBeLessThanOrEqual(350)
+      expect(y).toBeGreaterThan(0)
+      expect(y).toBeLessThan(200 - 34 + 1)
+    }
+    expect(found.map(([, y]) => y)).toEqual([...found.map(([, y]) => y)].sort((a, b) => b - a))
+  })
+  test('breaks the curve where a value is unknown', () => {
+    const markup = plot({ series: [{ ...rising, y: [0, null, 20, 30] }] })
+    expect(markup.match(/d="M[^"]*M/)).not.toBeNull()
+    expect(points(markup)).toHaveLength(3)
+  })
+  test('has units on its axes, and names its limits', () => {
+    const markup = plot({ limits: [{ value: 29.2, name: 'source' }], marks: [{ x: 2, y: 20, name: 'close' }] })
+    expect(markup).toMatch(/\d V<\/text>/)
+    expect(markup).toMatch(/\d m?s<\/text>/)
+    expect(markup).toContain('source')
+    expect(markup).toContain('close')
+  })
+  test('holds what is marked and limited within view', () => {
+    const markup = plot({ limits: [{ value: 90, name: 'far' }] })
+    for (const y of numbers(markup, 'y1')) expect(y).toBeGreaterThanOrEqual(0)
+  })
+  test('shows a share as per cent', () => {
+    expect(plot({ yUnit: '', series: [{ ...rising, y: [0.5, 0.6, 0.7, 0.8] }] })).toMatch(/\d %<\/text>/)
+  })
+  test('has ticks on round numbers, a handful of them', () => {
+    const labels = [...plot({ series: [{ ...rising, y: [0, 317, 642, 987] }] }).matchAll(/text-anchor="end">(-?[\d.]+) k?V</g)].map((m) => Number(m[1]))
+    expect(labels.length).toBeGreaterThanOrEqual(3)
+    expect(labels.length).toBeLessThanOrEqual(7)
+  })
+  test('says so where there is nothing to draw', () => {
+    expect(plot({ series: [] })).toContain('unknown')
+    expect(plot({ series: [{ ...rising, y: [null, null, null, null] }] })).toContain('unknown')
+  })
+  test('of one constant value still has a scale', () => {
+    const markup = plot({ series: [{ ...rising, y: [5, 5, 5, 5] }] })
+    expect(markup).not.toContain('NaN')
+    expect(points(markup).every(([, y]) => Number.isFinite(y))).toBe(true)
+  })
+})
+
+describe('the winding window', () => {
+  const wire = (name: string, turns: number, strands: number, diameter: number) => ({ name, turns, strands, diameter, length: 1, layers: 1, resistance: 0.01, mass: 0.01, start: '', finish: '', note: '' })
+  const card: WindingCard = { halves: 2, core: { area: 2e-4, window: 180e-6, breadth: 26e-3, mean_turn: 0.1 }, order: [wire('primary', 4, 20, 0.5e-3), wire('secondary', 76, 1, 0.5e-3)], interfaces: 2, insulation: 0.15e-3, expected: {}, test: '' }
+  const circles = (markup: string) => [...markup.matchAll(/<circle cx="([\d.]+)" cy="([\d.]+)" r="([\d.]+)"/g)].map((m) => m.slice(1).map(Number) as [number, number, number])
+
+  test('draws every strand of both windings once', () => {
+    expect(circles(drawn(<Winding card={card} />))).toHaveLength(2 * 4 * 20 + 76)
+  })
+  test('draws no strand through another and none beyond the breadth', () => {
+    const all = circles(drawn(<Winding card={card} />))
+    for (const [i, [x, y, r]] of all.entries()) {
+      expect(x - r).toBeGreaterThanOrEqual(-1e-9)
+      expect(x + r).toBeLessThanOrEqual(26 + 1e-9)
+      for (const [u, v, s] of all.slice(i + 1)) expect(Math.hypot(x - u, y - v)).toBeGreaterThanOrEqual(r + s - 1e-9)
+    }
+  })
+  test('names both windings and the window in millimetres', () => {
+    const markup = drawn(<Winding card={card} />)
+    expect(markup).toContain('sec. 76')
+    expect(markup).toContain('26.0 mm × 6.9 mm')
+  })
+})
+
+describe('symbols and values', () => {
+  test.each([['V_{DS}', 'V', 'DS'], [String.raw`\Delta I_{pp}`, 'Δ I', 'pp'], [String.raw`R_\mathrm{hot}`, 'R', 'hot'], [String.raw`\eta`, 'η', '']])('%s has a real subscript', (tex, base, sub) => {
+    const markup = drawn(<Symbol tex={tex} />)
+    expect(markup.replace(/<sub>.*<\/sub>/, '').replace(/<[^>]+>/g, '').replace(/\s+/g, ' ').trim()).toBe(base)
+    expect(markup.match(/<sub>(.*)<\/sub>/)?.[1] ?? '').toBe(sub)
+  })
+  test('a ratio keeps both its sides', () => {
+    expect(drawn(<Symbol tex="N_s/N_p" />).replace(/<[^>]+>/g, '')).toBe('Ns/Np')
+  })
+  test('a value carries its unit, an unknown one none', () => {
+    expect(drawn(<Num value={4700} unit="Ω" />)).toContain('kΩ')
+    expect(drawn(<Num value={null} unit="Ω" />)).not.toContain('Ω')
+    expect(drawn(<Num value={3} unit="" pinned />)).toContain('pinned')
+  })
+})
+
+describe('reading a place', () => {
+  const check = (verdicts: Verdict[]) => ({ margin: verdicts.map(() => 1), verdicts, verdict: verdicts.includes('fails') ? 'fails' as const : verdicts.includes('tight') ? 'tight' as const : 'holds' as const, worst: 'a', fail: 1, hold: 1.1, harm: 'none', sentence: '', no_demand: false })
+  const place = (name: string, stage: string, told: string[]) => ({ name, title: name, stage, section: '', host: null, path: true, telling: told, caution: '' })
+  const figure = (name: string, unit: string) => ({ place: name.split('.')[0]!, name: name.split('.')[1]!, kind: 'build', title: name, symbol: '', unit, shown_unit: unit, sentence: '', low: null, high: null, default: null, judgement: false, source: '', owner: '' })
+  const meta: LineUpMeta = {
+    id: 'x', title: 'x', joints: [], choices: { 'battery.chemistry': { place: 'battery', name: 'chemistry', title: '', sentence: '', default: 'lfp', options: { lfp: 'LiFePO4', lead: 'Lead-acid' } } },
+    places: [place('battery', 'battery', ['chemistry', 'cells']), place('front', 'push_pull', ['switch']), place('transformer', 'transformer', ['primary_turns', 'secondary_turns'])],
+    figures: { 'battery.cells': figure('battery.cells', ''), 'transformer.primary_turns': figure('transformer.primary_turns', ''), 'transformer.secondary_turns': figure('transformer.secondary_turns', '') },
+    checks: { 'front.voltage': { place: 'front', title: 'Voltage', why: '', harm: '', demand: 'front.peak', capability: 'front.rating' } },
+    picks: { 'front.switch': { place: 'front', title: 'Switch', sentence: '', type: 'mosfet', published: [] } },
+  }
+  const sheet: Sheet = {
+    corners: [{ id: 'a', title: 'a' }, { id: 'b', title: 'b' }], figures: { 'battery.cells': { values: [8] }, 'transformer.primary_turns': { values: [4] }, 'transformer.secondary_turns': { values: [76] } },
+    picks: { 'front.switch': { part: 'NM80', quantity: 2, record: {}, fits: true, pinned: false, tightest: { need: '', margin: 1 }, runners_up: [] } },
+    checks: { 'front.voltage': check(['holds', 'fails']) }, passes: { outer: 1, inner: 1, alternating: [] },
+  }
+  const design = { choices: {} } as never
+
+  test('its verdict is the worst of its checks, at a corner or over all', () => {
+    expect(placeVerdict(meta, sheet, 'front', 0)).toBe('holds')
+    expect(placeVerdict(meta, sheet, 'front', 1)).toBe('fails')
+    expect(placeVerdict(meta, sheet, 'front')).toBe('fails')
+    expect(placeVerdict(meta, sheet, 'battery')).toBe('holds')
+  })
+  test('a part that does not fit is at least tight', () => {
+    const misfit = { ...sheet, checks: {}, picks: { 'front.switch': { ...sheet.picks['front.switch']!, fits: false } } }
+    expect(placeVerdict(meta, misfit, 'front', 0)).toBe('tight')
+  })
+  test('the telling value is the part with its count, the turns as a ratio, the pack as cells', () => {
+    expect(telling(meta, sheet, design, meta.places[1]!, 0)).toBe('2×NM80')
+    expect(telling(meta, sheet, design, meta.places[2]!, 0)).toBe('4 : 76')
+    expect(telling(meta, sheet, design, meta.places[0]!, 0)).toContain('LiFePO4')
+    expect(telling(meta, sheet, { choices: { 'battery.chemistry': 'lead' } } as never, meta.places[0]!, 0)).toContain('Lead-acid')
+  })
+  test('a figure knows the checks that judge it', () => {
+    expect(checksOf(meta, 'front.peak')).toEqual(['front.voltage'])
+    expect(checksOf(meta, 'front.rating')).toEqual(['front.voltage'])
+    expect(checksOf(meta, 'battery.cells')).toEqual([])
+  })
+})
