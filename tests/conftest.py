@@ -67,10 +67,12 @@ class Running:
     def base(self) -> str:
         return f"http://127.0.0.1:{self.port}"
 
-    def start(self, patience: float = 60, at: int | None = None) -> None:
-        """Start and wait until it answers, at the port asked for or where it is expected to move to."""
+    def start(self, patience: float = 60, at: int | None = None, url: str | None = None) -> None:
+        """Start and wait until it answers, at the port asked for or where it is expected to move to; `url` names a database."""
         environment = {**os.environ, "RHOMBOS_HOME": str(self.home), "RHOMBOS_PORT": str(self.port), "PYTHONPATH": str(ROOT / "src")}
         environment.pop("RHOMBOS_DATABASE_URL", None)
+        if url:
+            environment["RHOMBOS_DATABASE_URL"] = url
         self.process = subprocess.Popen(
             [sys.executable, "-m", "rhombos.launch.run"], env=environment, stdout=subprocess.PIPE, stderr=subprocess.STDOUT, text=True, cwd=ROOT
         )

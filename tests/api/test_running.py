@@ -15,6 +15,7 @@ import pytest
 
 from rhombos.demo import tern_islet
 from rhombos.formats.design import write_design
+from rhombos.launch.database import Database
 from tests.conftest import Running
 
 DESIGN = json.loads(write_design(tern_islet.first()))
@@ -46,6 +47,40 @@ def test_it_starts_says_where_starts_once_and_stops_what_it_started(running):
     assert running.base in out
     assert not os.path.exists(f"/proc/{pid}"), "the database it started is stopped"
     assert running.process.returncode == 0
+
+
+def test_a_database_that_is_already_there_is_used_and_left_running(running, tmp_path):
+    other = Database(tmp_path / "elsewhere")
+    url = other.start()
+    try:
+        running.start(url=url)
+        assert not (running.home / "mariadb").exists(), "no database of its own beside the one it was given"
+        assert [p["title"] for p in ask(running, "projects")] == ["Tern Islet field station"]
+        made = ask(running, "projects", {"title": "Kept elsewhere", "design": DESIGN})
+        running.stop()
+        assert other._left_behind() or other.process.poll() is None, "what it did not start it does not stop"
+        running.start(url=url)
+        assert ask(running, f"projects/{made['id']}")["title"] == "Kept elsewhere"
+        assert len(ask(running, "projects")) == 2, "the demo is loaded once"
+        running.stop()
+    finally:
+        other.stop()
+
+
+def test_a_database_that_does_not_answer_is_named_with_what_to_do(running):
+    running.home.mkdir()
+    said = subprocess.run(
+        [sys.executable, "-m", "rhombos.launch.run"],
+        env={**os.environ, "RHOMBOS_HOME": str(running.home), "RHOMBOS_DATABASE_URL": "mysql+pymysql://nobody:x@127.0.0.1:1/none", "PYTHONPATH": "src"},
+        capture_output=True,
+        text=True,
+        timeout=60,
+        check=False,
+    )
+    assert said.returncode == 1
+    assert "Preparing the database" in said.stdout
+    assert "RHOMBOS_DATABASE_URL" in said.stdout
+    assert "Traceback" not in said.stdout + said.stderr
 
 
 def test_a_port_in_use_gives_way_to_the_next(running):

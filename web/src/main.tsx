@@ -16,7 +16,9 @@ const ProjectScreen = lazy(() => import('./screens/Project'))
 const Alone = lazy(() => import('./screens/Alone'))
 const client = new QueryClient({ defaultOptions: { queries: { retry: 1, refetchOnWindowFocus: false } } })
 
-if (localStorage.getItem('rhombos-look') === 'dark') document.documentElement.classList.add('dark')
+// What was chosen here stands; until then the view follows the system.
+const look = localStorage.getItem('rhombos-look')
+if (look === 'dark' || (look === null && matchMedia('(prefers-color-scheme: dark)').matches)) document.documentElement.classList.add('dark')
 
 createRoot(document.getElementById('root')!).render(
   <StrictMode>
