@@ -222,24 +222,27 @@ class Run:
             for index in loop.item.nodes:
                 self.masks.pop(index, None)
                 self.causes.pop(index, None)
-        flags = self.values.flags
         self.values.run(loop.preparation, iterating=True)
-
-        def evaluate() -> None:
-            context.doubtful = False
-            flags.fill(0)
-            self._compute(loop.steps)
-
         context.iterating = True
-        failed, residual, passes = iterate(evaluate, self.values.tears(loop), tolerance)
+        match loop.steps:
+            case (Program() as program,):
+                failed, residual, passes, context.doubtful = self.values.iterate(loop, program, tolerance)
+            case _:
+                failed, residual, passes = iterate(partial(self._evaluate_loop, loop), self.values.tears(loop), tolerance)
+                context.doubtful = context.doubtful or bool(self.values.flags.any())
         context.iterating = self.settling
-        context.doubtful = context.doubtful or bool(flags.any())
-        flags.fill(0)
+        self.values.flags.fill(0)
         self.inner = max(self.inner, passes)
         if failed is None:
             return {}
         where = self.values.shown(failed)
         return {tear: (where, self.values.shown(residual[:, k]), passes) for k, tear in enumerate(loop.item.tears)}
+
+    def _evaluate_loop(self, loop: LoopSteps) -> None:
+        """One pass over a loop that NumPy has a part in."""
+        context.doubtful = False
+        self.values.flags.fill(0)
+        self._compute(loop.steps)
 
     def _fail_loop(self, index: int, where: NDArray[np.bool_], residual: Values, passes: int) -> None:
         key = self.wiring.nodes[index].key

@@ -34,6 +34,21 @@ def splat(number: float) -> ir.Constant:
     return ir.Constant(VECTOR, [number] * LANES)
 
 
+def repeat(builder: ir.IRBuilder, count: Any, body: Callable[[Any], None]) -> None:
+    """For k in 0 … count − 1: body(k). `count` is at least one."""
+    before, inside = builder.block, builder.function.append_basic_block("inside")
+    after = builder.function.append_basic_block("after")
+    builder.branch(inside)
+    builder.position_at_end(inside)
+    k = builder.phi(INT)
+    k.add_incoming(INT(0), before)
+    body(k)
+    following = builder.add(k, INT(1))
+    k.add_incoming(following, builder.block)
+    builder.cbranch(builder.icmp_signed("<", following, count), inside, after)
+    builder.position_at_end(after)
+
+
 class Lowering:
     """One formula being lowered into a module."""
 
@@ -105,18 +120,7 @@ class Lowering:
         return self.builder.select(self.builder.icmp_signed("!=", steps, INT(0)), self.corners, INT(1))
 
     def _loop(self, count: Any, body: Callable[[Any, dict[int, Any]], None]) -> None:
-        """For k in 0 … count − 1; count is at least one."""
-        before, inside = self.builder.block, self.function.append_basic_block("corner")
-        after = self.function.append_basic_block("after")
-        self.builder.branch(inside)
-        self.builder.position_at_end(inside)
-        k = self.builder.phi(INT)
-        k.add_incoming(INT(0), before)
-        body(k, {})
-        following = self.builder.add(k, INT(1))
-        k.add_incoming(following, self.builder.block)
-        self.builder.cbranch(self.builder.icmp_signed("<", following, count), inside, after)
-        self.builder.position_at_end(after)
+        repeat(self.builder, count, lambda k: body(k, {}))
 
     def _reduce(self, group: list[Expr]) -> None:
         """Reductions that do not hang on each other, in one loop over the corners; what is not a number is skipped."""

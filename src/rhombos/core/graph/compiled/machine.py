@@ -10,6 +10,7 @@ from typing import Any, Protocol
 from llvmlite import binding, ir
 
 from rhombos.core.graph.compiled.driver import lower_driver
+from rhombos.core.graph.compiled.iteration import lower_iteration
 from rhombos.core.graph.compiled.lower import LIBRARY, Lowering
 from rhombos.core.graph.compiled.trace import Traced, TraceError, trace, unreduced
 
@@ -65,8 +66,9 @@ class Machine:
         self._target: Any = None
         self.keeper: Keeper | None = None
         self.run: Callable[[int, int, int, int, int, int], None] = self._not_yet
+        self.iterate: Callable[[int, int, int, int, int, int, float, int], None] = self._not_yet
 
-    def _not_yet(self, *_: int) -> None:
+    def _not_yet(self, *_: float) -> None:
         raise RuntimeError("nothing has been compiled yet")
 
     def compile(self, formulas: Iterable[Key]) -> dict[Key, Code | None]:
@@ -95,8 +97,9 @@ class Machine:
         for k, (key, fact) in enumerate(zip(formulas, facts, strict=True)):
             self._codes[key] = None if fact is None else _code(engine, k, fact)
         if len(self._engines) == 1:
-            kind = ctypes.CFUNCTYPE(None, ctypes.c_void_p, ctypes.c_void_p, ctypes.c_int64, ctypes.c_void_p, ctypes.c_int64, ctypes.c_int64)
-            self.run = kind(engine.get_function_address("run"))
+            words = (ctypes.c_void_p, ctypes.c_void_p, ctypes.c_int64, ctypes.c_void_p, ctypes.c_int64, ctypes.c_int64)
+            self.run = ctypes.CFUNCTYPE(None, *words)(engine.get_function_address("run"))
+            self.iterate = ctypes.CFUNCTYPE(None, *words, ctypes.c_double, ctypes.c_void_p)(engine.get_function_address("iterate"))
 
     def _host(self) -> Any:
         if self._target is None:
@@ -117,6 +120,7 @@ def _written(formulas: list[Key]) -> tuple[ir.Module, list[Fact | None]]:
     """A module of all formulas with the driver, and what is to be known of each; None for those that cannot be traced."""
     module = ir.Module("figures")
     lower_driver(module)
+    lower_iteration(module)
     facts: list[Fact | None] = []
     for k, (fn, count) in enumerate(formulas):
         try:

@@ -7,11 +7,13 @@ import numpy as np
 from numpy.typing import NDArray
 
 from rhombos.core.graph.compiled.driver import Weigh
+from rhombos.core.graph.compiled.iteration import CALL_PASSES, scratch_vectors
 from rhombos.core.graph.compiled.layout import Layout, LoopSteps, Program
 from rhombos.core.graph.compiled.lower import CONTEXT_ITERATING, CONTEXT_WEIGH, LANES
 from rhombos.core.graph.compiled.machine import MACHINE
 from rhombos.core.graph.corners import CornerSet
 from rhombos.core.graph.loops import Tears
+from rhombos.core.graph.numeric import Values
 
 if TYPE_CHECKING:
     from rhombos.core.graph.compiled.contest import Contest
@@ -74,6 +76,21 @@ class SheetNumbers:
         self._context[CONTEXT_ITERATING] = False
         buffer, address = self._benches[contest.pick]
         MACHINE.run(address, contest.address, contest.length, self._addresses[1], self.lanes * contest.blocks, buffer.shape[2])
+
+    def iterate(self, loop: LoopSteps, program: Program, tolerance: float) -> tuple[NDArray[np.bool_] | None, Values, int, bool]:
+        """`loops.iterate` in machine code, for a loop that is one program; and whether a condition was doubtful at rest."""
+        tears, corners = loop.tear_rows.shape
+        scratch = np.empty((scratch_vectors(tears, corners), LANES))
+        residual, opened = np.zeros((self.blocks, tears, corners, LANES)), np.zeros((self.blocks, corners, LANES))
+        rows = np.ascontiguousarray(loop.tear_rows, dtype=np.int64)
+        addresses = [a.ctypes.data for a in (scratch, residual, opened)]
+        call = np.array([rows.ctypes.data, tears, corners, *addresses, len(self.flags), 0, 0, 0], dtype=np.int64)
+        self._context[CONTEXT_ITERATING] = True
+        self._context[CONTEXT_WEIGH] = Weigh.NOT
+        buffer, context = self._addresses
+        MACHINE.iterate(buffer, program.address, program.length, context, self.blocks, self.layout.rows, tolerance, call.ctypes.data)
+        passes, failed, doubt = call[CALL_PASSES:].tolist()
+        return opened > 0 if failed else None, residual, passes, bool(doubt)
 
     def tears(self, loop: LoopSteps) -> Tears:
         """A loop's starting values, to be iterated."""
