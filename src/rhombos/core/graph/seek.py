@@ -18,7 +18,7 @@ from rhombos.core.units import show
 
 SCAN = 33
 ROUNDS = 4
-CHUNK = 2048
+CHUNK = 1024
 
 
 @dataclass(frozen=True)

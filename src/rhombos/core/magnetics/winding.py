@@ -37,18 +37,16 @@ def pulse_factor(xi: Any, layers: Any, duty: Any, edge: Any, alternating: Any) -
     xi, layers, alt = _bare(xi), _bare(layers), _bare(alternating)
     d = np.minimum(_bare(duty), 0.4999)
     edge = np.minimum(np.maximum(_bare(edge), 1e-9), d)
-    factors = [steady(dowell(xi * n**0.5, layers)) for n in range(1, HARMONICS + 1)]
-    last = factors[-1]
-    angle = np.pi * edge
-    cosines, sines = _multiples(2 * np.pi * d)[0], _multiples(angle)[1]
-    # What lies above the last harmonic is counted with its factor: all power with it, then each harmonic's difference.
+    cosines, sines = _multiples(2 * np.pi * d)[0], _multiples(np.pi * edge)[1]
     mean, rms = (1 - alt) * d * d, (1 + alt) * (d - edge / 3)
-    total = mean + (rms - mean) * last
+    last = steady(dowell(xi * HARMONICS**0.5, layers))
+    # All power with the last factor, then each harmonic's difference; what hangs on the winding alone is one number each.
+    rest = 0 * d
     for n in range(1, HARMONICS + 1):
-        sinc = sines[n] / (n * angle)
-        weight = (1 + 3 * alt if n % 2 else 1 - alt) / (np.pi * n) ** 2
-        total = total + weight * sinc * sinc * (1 - cosines[n]) * (factors[n - 1] - last)
-    return total / rms
+        weight = (1 + 3 * alt if n % 2 else 1 - alt) / (np.pi * n) ** 4
+        extra = steady(weight * (dowell(xi * n**0.5, layers) - dowell(xi * HARMONICS**0.5, layers)))
+        rest = rest + extra * (sines[n] * sines[n] * (1 - cosines[n]))
+    return (mean + (rms - mean) * last + rest / (edge * edge)) / rms
 
 
 def _multiples(angle: Any) -> tuple[list[Any], list[Any]]:

@@ -3,7 +3,7 @@
 import numpy as np
 
 from rhombos.core.graph.declare import Move, every
-from rhombos.core.graph.numeric import highest
+from rhombos.core.graph.numeric import highest, steady
 from rhombos.core.magnetics.winding import core_loss_shape
 from rhombos.core.stages.transformer_turns import transformer
 from rhombos.core.stages.transformer_windings import MU0, declare_winding
@@ -174,7 +174,7 @@ def core_loss(core_effective_volume, improved_coefficient, core_flux, material_f
         core_effective_volume
         * improved_coefficient
         * swing**material_flux_exponent
-        * switching_frequency**material_frequency_exponent
+        * steady(switching_frequency**material_frequency_exponent)
         * core_loss_shape(material_frequency_exponent, duty)
     )
 

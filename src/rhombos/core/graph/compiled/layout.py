@@ -97,14 +97,13 @@ class Layout:
                 found = True
         return found
 
-    def _begin(self, defaults: Mapping[int, float]) -> tuple[NDArray[np.float64], list[bool]]:
-        """What every solve begins with, by row: defaults of givens and starting values of loops; and which nodes have values."""
-        rows = np.full(self.rows, np.nan)
+    def _begin(self, defaults: Mapping[int, float]) -> tuple[tuple[NDArray[np.intp], NDArray[np.float64]], list[bool]]:
+        """What every solve begins with: rows and numbers of defaults and of loops' starting values; and which nodes have values."""
         starts = {i: float(self.plan.wiring.nodes[i].figure.start or 0.0) for i in self.plan.starts}
-        for i, value in {**defaults, **starts}.items():
-            rows[self.row[i] : self.row[i] + self.count[i]] = value
+        pairs = [(self.row[i] + k, value) for i, value in {**defaults, **starts}.items() for k in range(self.count[i])]
         computed = (bool(args) and kind != "pick" for args, kind in zip(self.plan.args, self.plan.kinds, strict=True))
-        return rows, [here or i in defaults for i, here in enumerate(computed)]
+        beginning = np.array([row for row, _ in pairs], dtype=np.intp), np.array([value for _, value in pairs], dtype=float)
+        return beginning, [here or i in defaults for i, here in enumerate(computed)]
 
     def _handing_on(self, index: int) -> Sequence[int]:
         code = self.codes[index]

@@ -11,7 +11,7 @@ from llvmlite import binding, ir
 
 from rhombos.core.graph.compiled.driver import lower_driver
 from rhombos.core.graph.compiled.iteration import lower_iteration
-from rhombos.core.graph.compiled.lower import LIBRARY, Lowering
+from rhombos.core.graph.compiled.lower import LIBRARY, VECTORED, Lowering
 from rhombos.core.graph.compiled.trace import Traced, TraceError, trace, unreduced
 
 Key = tuple[Callable[..., Any], int]
@@ -64,6 +64,7 @@ class Machine:
         self._lock = threading.Lock()
         self._engines: list[Any] = []
         self._target: Any = None
+        self._vectored = False
         self.keeper: Keeper | None = None
         self.run: Callable[[int, int, int, int, int, int], None] = self._not_yet
         self.iterate: Callable[[int, int, int, int, int, int, float, int], None] = self._not_yet
@@ -82,10 +83,10 @@ class Machine:
 
     def _add(self, formulas: list[Key]) -> None:
         target = self._host()
-        host = f"{target.triple} {binding.get_host_cpu_name()} {binding.get_host_cpu_features().flatten()}"
+        host = f"{'vectored ' if self._vectored else ''}{target.triple} {binding.get_host_cpu_name()} {binding.get_host_cpu_features().flatten()}"
         found = self.keeper.load(formulas, host) if self.keeper else None
         if found is None:
-            module, facts = _written(formulas)
+            module, facts = _written(formulas, vectored=self._vectored)
             found = _object(module, target), facts
             if self.keeper:
                 self.keeper.save(formulas, host, found)
@@ -106,6 +107,7 @@ class Machine:
             binding.initialize_native_target()
             binding.initialize_native_asmprinter()
             _name_library()
+            self._vectored = _name_vector_library()
             features = binding.get_host_cpu_features().flatten()
             self._target = binding.Target.from_default_triple().create_target_machine(cpu=binding.get_host_cpu_name(), features=features, opt=2, jit=True)
         return self._target
@@ -116,7 +118,7 @@ def _code(engine: Any, k: int, fact: Fact) -> Code:
     return Code(engine.get_function_address(f"figure_{k}"), frozenset(fact.unreduced), fact.prepared, prepare, frozenset(fact.steady))
 
 
-def _written(formulas: list[Key]) -> tuple[ir.Module, list[Fact | None]]:
+def _written(formulas: list[Key], *, vectored: bool) -> tuple[ir.Module, list[Fact | None]]:
     """A module of all formulas with the driver, and what is to be known of each; None for those that cannot be traced."""
     module = ir.Module("figures")
     lower_driver(module)
@@ -128,9 +130,9 @@ def _written(formulas: list[Key]) -> tuple[ir.Module, list[Fact | None]]:
         except TraceError:
             facts.append(None)
             continue
-        Lowering(module, f"figure_{k}", traced).lower()
+        Lowering(module, f"figure_{k}", traced, vectored=vectored).lower()
         if traced.steady:
-            Lowering(module, f"prepare_{k}", Traced(traced.steady, (), count)).lower()
+            Lowering(module, f"prepare_{k}", Traced(traced.steady, (), count), vectored=vectored).lower()
         params = sorted(p for p in unreduced(*traced.results) if p < count)
         facts.append(Fact(params, len(traced.steady), sorted(unreduced(*traced.steady))))
     return module, facts
@@ -146,6 +148,21 @@ def _object(module: ir.Module, target: Any) -> bytes:
     passes.add_new_gvn_pass()
     passes.run(parsed, builder)
     return bytes(target.emit_object(parsed))
+
+
+def _name_vector_library() -> bool:
+    """Tell the linker where the vector library's functions are, if this machine has them."""
+    if not binding.get_host_cpu_features().get("avx2", False):
+        return False
+    try:
+        library = ctypes.CDLL("libmvec.so.1")
+        addresses = {name: ctypes.cast(getattr(library, name), ctypes.c_void_p).value for name in VECTORED.values()}
+    except (OSError, AttributeError):
+        return False
+    for name, address in addresses.items():
+        assert address is not None
+        binding.add_symbol(name, address)
+    return True
 
 
 def _name_library() -> None:

@@ -32,7 +32,8 @@ class SheetNumbers:
         self.lanes = variants or 1
         self.blocks = -(-self.lanes // LANES)
         self.buffer = np.empty((self.blocks, layout.rows, LANES))
-        self.buffer[:] = layout.beginning[:, None]
+        rows, values = layout.beginning
+        self.buffer[:, rows, :] = values[:, None]
         self.filled = list(layout.filled)
         self.flags = np.zeros(len(layout.row), dtype=np.uint8)
         self._benches: dict[int, tuple[NDArray[np.float64], int]] = {}
