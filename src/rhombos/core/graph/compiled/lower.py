@@ -1,4 +1,4 @@
-"""Lowering a traced formula to LLVM: one function a formula, four variants wide, a loop over the corners inside.
+"""Lowering a traced formula to LLVM: one function a formula, as many variants wide as the processor works on at once, a loop over the corners inside.
 
 A sheet's numbers lie in one buffer of rows; a figure has one row, or one for every corner. A compiled formula reads
 its rows and writes its own; which rows, and whether they step with the corner, is told by a record at run time, so
@@ -8,11 +8,13 @@ that one piece of code serves every place, line-up and set of pins.
 from collections.abc import Callable
 from typing import Any
 
-from llvmlite import ir
+from llvmlite import binding, ir
 
 from rhombos.core.graph.compiled.trace import Expr, Traced, levels, unreduced
 
-LANES = 4
+WIDE = bool(binding.get_host_cpu_features().get("avx512f", False))
+LANES = 8 if WIDE else 4
+"""Variants that one instruction works on: as many as this processor's registers hold."""
 DOUBLE, INT, BYTE, BOOL = ir.DoubleType(), ir.IntType(64), ir.IntType(8), ir.IntType(1)
 VECTOR = ir.VectorType(DOUBLE, LANES)
 TRUTH = ir.VectorType(BOOL, LANES)
@@ -26,8 +28,8 @@ FUNCTION = ir.FunctionType(ir.VoidType(), [DOUBLE.as_pointer(), INT.as_pointer()
 
 INTRINSICS = ("sqrt", "exp", "log", "log10", "sin", "cos", "pow", "ceil", "floor", "rint")
 LIBRARY = ("tan", "atan", "atan2", "sinh", "cosh", "tanh", "atanh", "tgamma")
-VECTORED = {name: f"_ZGVdN{LANES}{'vv' if name == 'pow' else 'v'}_{name}" for name in ("exp", "log", "sin", "cos", "pow")}
-"""The names that glibc's vector library (libmvec, AVX2) gives to what it computes four at a time, to within 4 units in the last place."""
+VECTORED = {name: f"_ZGV{'e' if WIDE else 'd'}N{LANES}{'vv' if name == 'pow' else 'v'}_{name}" for name in ("exp", "log", "sin", "cos", "pow")}
+"""The names that glibc's vector library (libmvec, AVX2 or AVX-512) gives to what it computes in all lanes at once, to within 4 units in the last place."""
 COMPARED = {"lt": "<", "le": "<=", "gt": ">", "ge": ">=", "eq": "=="}
 
 
