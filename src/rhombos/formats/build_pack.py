@@ -130,4 +130,7 @@ def parts_csv(rows: list[dict[str, Any]]) -> str:
 def _plain(value: Any) -> Any:
     if value is None:
         return ""
-    return f"'{value}" if isinstance(value, str) and value[:1] in "=+-@" else value
+    if isinstance(value, str):
+        value = " ".join(value.split())  # a tab or a line's end before "=" would hide it
+        return f"'{value}" if value[:1] in ("=", "+", "-", "@") else value
+    return value

@@ -1,0 +1,167 @@
+"""What every line-up must be, read off its wiring: power carried on, losses counted, judgements about like things."""
+
+import itertools
+import re
+
+import pytest
+
+from rhombos.core.graph.errors import WiringError
+from rhombos.core.lineups import STAGES, TITLES
+from rhombos.core.suitability import SUITABILITY, WAVEFORMS
+from rhombos.core.vocabulary import VOCABULARY
+from rhombos.demo import tern_islet
+
+
+@pytest.fixture(scope="module", name="wiring", params=list(TITLES))
+def _wiring(request):
+    return tern_islet.first().model_copy(update={"lineup": request.param}).model().wiring
+
+
+def readers(wiring, key):
+    return {wiring.nodes[i].key for i in wiring.children[wiring.index[key]]}
+
+
+def test_every_stage_of_the_path_hands_its_power_to_the_one_before(wiring):
+    path = wiring.path()
+    for place, following in itertools.pairwise(path):
+        if place.stage.name == "battery":
+            assert f"{following.name}.input_power" in wiring.index
+            continue
+        node = wiring.nodes[wiring.index[f"{place.name}.input_power"]]
+        assert f"{following.name}.input_power" in {wiring.nodes[a].key for a in node.args}, f"{place.name} does not draw what {following.name} draws"
+        assert any(".every_loss" in wiring.nodes[a].key for a in node.args), f"{place.name} adds no losses"
+
+
+def test_every_loss_is_counted_once_in_its_host_and_once_in_the_whole(wiring):
+    losses = [n for n in wiring.nodes if n.figure.name == "loss"]
+    assert len(losses) > 12
+    for node in losses:
+        place = wiring.lineup.place(node.place)
+        collectors = [k for k in readers(wiring, node.key) if ".every_loss" in k]
+        assert [k for k in collectors if k.endswith("every_loss_line_up")], f"{node.key} is missing in the whole"
+        if place.stage.name in ("battery", "output", "load") or place.host == "battery":
+            continue  # what hangs on the pack draws beside the converter
+        hosts = [k for k in collectors if k.endswith("every_loss_host")]
+        assert len(hosts) == 1, f"{node.key} is counted by {hosts}"
+        assert hosts[0].split(".")[0] == (place.host or place.name)
+
+
+def test_checks_compare_like_with_like(wiring):
+    for check in wiring.checks:
+        demand, capability = (wiring.nodes[i].figure.unit for i in (check.demand, check.capability))
+        assert demand == capability, f"{check.key}: {demand or '1'} against {capability or '1'}"
+        for level in (check.fail, check.hold):
+            if not isinstance(level, float):
+                assert wiring.nodes[level].figure.unit == "", f"{check.key}: a level is a pure number"
+            else:
+                assert 0.1 <= level <= 5
+        if isinstance(check.fail, float) and isinstance(check.hold, float):
+            assert check.fail <= check.hold, f"{check.key} would hold before it stops failing"
+
+
+def test_remedies_name_what_can_be_moved(wiring):
+    for check in wiring.checks:
+        place = wiring.lineup.place(check.place)
+        for move in check.check.remedies:
+            try:
+                node = wiring.nodes[wiring.resolve(place, move.figure)]
+            except WiringError:
+                continue  # a template shared with the other front end
+            assert node.figure.kind in ("given", "build", "published"), f"{check.key} would move {node.key}, which follows from others"
+            assert move.reach > 1
+
+
+def test_what_people_can_be_hurt_by_is_said_to_them(wiring):
+    dangerous = {check.place for check in wiring.checks if check.check.harm == "people"}
+    assert dangerous, "a link of hundreds of volts harms people"
+    for place in wiring.lineup.places:
+        if place.section == "link" and place.stage.path:
+            assert place.stage.caution, f"{place.name} stands on the link and says nothing of it"
+
+
+def test_the_telling_values_exist(wiring):
+    for place in wiring.lineup.places:
+        for name in place.stage.telling:
+            assert name in place.stage.figures or name in place.stage.picks or name in place.stage.choices or wiring.resolve(place, name) >= 0, (
+                f"{place.name}: {name}"
+            )
+
+
+@pytest.mark.parametrize("name", STAGES)
+def test_givens_start_within_their_own_range_and_say_what_they_are(name):
+    for figure in STAGES[name].figures.values():
+        if figure.kind != "given":
+            continue
+        assert isinstance(figure.default, float)
+        assert figure.low is None or figure.default >= figure.low, figure.name
+        assert figure.high is None or figure.default <= figure.high, figure.name
+        assert figure.symbol, figure.name
+        assert figure.sentence.endswith((".", ")")), figure.name
+
+
+@pytest.mark.parametrize("name", STAGES)
+def test_formulas_are_whole_tex(name):
+    for figure in STAGES[name].figures.values():
+        tex = figure.tex
+        assert tex.count("{") == tex.count("}"), figure.name
+        assert tex.count(r"\left") == tex.count(r"\right"), figure.name
+        depth = 0
+        for mark in re.findall(r"[{}]", tex):
+            depth += 1 if mark == "{" else -1
+            assert depth >= 0, f"{figure.name} closes what it has not opened"
+        for word in re.findall(r"\\([A-Za-z]+)", tex):
+            assert word in KNOWN_TEX, f"{figure.name} writes \\{word}"
+
+
+KNOWN_TEX = {
+    *("frac", "tfrac", "sqrt", "left", "right", "max", "min", "text", "mathrm", "hat", "cdot", "sum", "int", "quad", "circ", "ln", "exp", "log"),
+    *("sin", "cos", "tan", "arctan", "arctanh", "lceil", "rceil", "lfloor", "rfloor", "pm", "le", "ge", "approx", "mid", "overline", "operatorname", "angle"),
+    *(
+        "pi",
+        "tau",
+        "rho",
+        "Delta",
+        "delta",
+        "theta",
+        "lambda",
+        "sigma",
+        "eta",
+        "xi",
+        "mu",
+        "Phi",
+        "phi",
+        "varphi",
+        "omega",
+        "Gamma",
+        "epsilon",
+        "alpha",
+        "beta",
+    ),
+}
+
+
+@pytest.mark.parametrize("name", STAGES)
+def test_decisions_name_a_safe_side_or_say_that_they_are_decided(name):
+    for figure in STAGES[name].figures.values():
+        if figure.kind == "build" and figure.safe is not None:
+            assert figure.decided, f"{figure.name} has a safe side, so a held sheet keeps it"
+        if figure.kind == "operation":
+            assert figure.safe is None
+            assert not figure.decided
+
+
+def test_every_name_that_crosses_stages_has_a_sentence_and_a_sensible_value_alone():
+    for name, word in VOCABULARY.items():
+        assert word.sentence, name
+        assert re.fullmatch(r"[a-z][a-z0-9_]*", name)
+        if word.alone is not None:
+            assert word.alone == word.alone
+
+
+def test_every_kind_of_load_is_judged_on_every_waveform():
+    kinds = STAGES["load"].choices["type"].options if "type" in STAGES["load"].choices else next(iter(STAGES["load"].choices.values())).options
+    assert set(SUITABILITY) == set(kinds)
+    for kind, judged in SUITABILITY.items():
+        assert tuple(judged) == WAVEFORMS, kind
+        assert judged["sine"].startswith("yes"), "the sine is what the grid gives"
+        assert not judged["DC link"].startswith("yes") or "," in judged["DC link"], f"{kind}: DC is never without a condition"

@@ -1,0 +1,145 @@
+"""What is ordered and wound, against the sheet it comes from and the geometry of wire."""
+
+import csv
+import io
+
+import numpy as np
+import pytest
+
+from rhombos.core.lineups import TITLES
+from rhombos.core.parts.winding_card import winding_card
+from rhombos.core.units import parse
+from rhombos.demo import tern_islet
+from rhombos.formats.build_pack import parts_csv, parts_list
+
+COPPER = 8960.0
+RHO_20 = 1.72e-8
+
+
+@pytest.fixture(scope="module", name="built", params=[(id, n) for id in TITLES for n in (0, 1)], ids=lambda p: f"{p[0][8:17]}-{p[1] + 1}")
+def _built(request):
+    id, n = request.param
+    design = (tern_islet.first, tern_islet.second)[n]().model_copy(update={"lineup": id})
+    model = design.model()
+    sheet = model.solve(design.inputs())
+    return model, sheet, parts_list(model, sheet)
+
+
+def row(rows, place, what):
+    found = [r for r in rows if r["place"] == place and r["what"] == what]
+    assert len(found) == 1, f"{what} of {place} stands {len(found)} times"
+    return found[0]
+
+
+def test_every_picked_part_is_ordered_as_often_as_the_stage_needs_it(built):
+    model, sheet, rows = built
+    pieces = {"front": sheet.value("front.switch_positions")[0], "bridge": 4}
+    for place, positions in pieces.items():
+        wanted = positions * sheet.value(f"{place}.switch_quantity")[0]
+        assert row(rows, place, "Switch")["quantity"] == wanted == sheet.value(f"{place}.part_count")[0]
+    assert row(rows, "rectifier", "Diode")["quantity"] == 4
+    assert (
+        row(rows, "link", "Link capacitor" if any(r["what"] == "Link capacitor" for r in rows) else "Capacitor")["quantity"]
+        == sheet.value("link.capacitor_quantity")[0]
+    )
+    for wired in model.wiring.picks:
+        if wired.pick.part_type not in ("wire", "ferrite"):
+            assert any(r["place"] == wired.place and r["what"] == wired.pick.title for r in rows), wired.key
+
+
+def test_prices_are_the_catalogue_s_and_the_sum_is_near_the_sheet_s(built):
+    model, sheet, rows = built
+    catalogue = {code: table.record(code)["price"] for table in model.catalogue.values() for code in table.codes}
+    for r in rows:
+        if r["part"] in catalogue:
+            assert r["price"] == catalogue[r["part"]], r["part"]
+        if r["price"] is not None:
+            assert r["total"] == pytest.approx(r["price"] * r["quantity"])
+    total = sum(r["total"] for r in rows if r["total"] is not None)
+    assert total <= sheet.value("totals.total_cost")[0] * 1.05, "the sheet's cost also holds the small parts"
+    assert total > 0.5 * sheet.value("totals.total_cost")[0]
+
+
+def quantity_in(text: str, unit: str, after: str = "") -> float:
+    """The first number with a unit in a description."""
+    part = text.split(after, 1)[1] if after else text
+    return parse(" ".join(part.split()[:2]).strip(","), unit)
+
+
+def test_chokes_are_ordered_for_the_currents_that_flow(built):
+    _, sheet, rows = built
+    averaging, output = row(rows, "rectifier", "Averaging choke")["description"], row(rows, "filter", "Output choke")["description"]
+    assert quantity_in(averaging, "H") == pytest.approx(sheet.value("rectifier.choke_inductance")[0], rel=0.01)
+    assert quantity_in(output, "H") == pytest.approx(sheet.value("filter.filter_inductance")[0], rel=0.01)
+    assert quantity_in(averaging, "A", "up to ") >= 1.15 * sheet.value("rectifier.choke_peak_current").max()
+    assert quantity_in(output, "A", "up to ") >= sheet.value("filter.choke_peak_current").max(), "the trip stands above every working peak"
+
+
+def test_small_parts_carry_the_sheet_s_values_in_words_that_can_be_typed_back(built):
+    _, sheet, rows = built
+    for place, name in (
+        ("oscillator", "timing_resistor"),
+        ("cutoff", "upper_resistor"),
+        ("link", "bleeder"),
+        ("filter", "damping_resistor"),
+        ("precharge", "precharge_resistor"),
+    ):
+        node = sheet.node(f"{place}.{name}")
+        shown = row(rows, place, node.figure.title)["part"]
+        assert parse(shown, node.figure.unit) == pytest.approx(sheet.value(node.key)[0], rel=5e-3), shown
+    for gates, host in (("front_gates", "front"), ("bridge_gates", "bridge")):
+        title = sheet.node(f"{gates}.gate_resistor_on").figure.title
+        assert row(rows, gates, title)["quantity"] == sheet.value(f"{host}.part_count")[0], "one for every device"
+
+
+def test_only_the_push_pull_has_clamps_and_only_the_bridge_a_high_side_supply(built):
+    model, _, rows = built
+    places = {r["place"] for r in rows}
+    assert ("clamp" in places) == ("push_pull" in model.wiring.lineup.id)
+    assert ("front_bootstrap" in places) == ("push_pull" not in model.wiring.lineup.id)
+
+
+def test_the_csv_says_what_the_page_says(built):
+    rows = built[2]
+    back = list(csv.DictReader(io.StringIO(parts_csv(rows))))
+    assert len(back) == len(rows)
+    for ours, theirs in zip(rows, back, strict=True):
+        assert theirs["what"] == ours["what"]
+        assert float(theirs["quantity"]) == ours["quantity"]
+        assert (theirs["total"] == "") == (ours["total"] is None)
+
+
+@pytest.mark.parametrize("bad", ["=1+1", "+1", "-1", "@SUM(A1)", "\t=1", "\r=1"])
+def test_no_cell_of_the_csv_starts_a_formula(bad):
+    line = {"place": bad, "what": bad, "part": bad, "description": bad, "quantity": 1, "price": None, "total": None}
+    (back,) = csv.DictReader(io.StringIO(parts_csv([line])))
+    for cell in ("place", "what", "part", "description"):
+        assert back[cell][:1] not in ("=", "+", "-", "@", "\t", "\r"), back[cell]
+
+
+def test_the_winding_card_is_true_to_the_geometry_of_its_wire(built):
+    _, sheet, _ = built
+    card = winding_card(sheet)
+    assert card["halves"] == (2 if "push_pull" in sheet.wiring.lineup.id else 1)
+    for side in ("primary", "secondary"):
+        winding = card[side]
+        copper = winding["strands"] * np.pi * winding["diameter"] ** 2 / 4
+        assert winding["length"] == pytest.approx(winding["turns"] * card["core"]["mean_turn"])
+        cold = RHO_20 * winding["length"] / copper
+        assert card["expected"][f"{side}_resistance_cold"] == pytest.approx(cold, rel=0.03), "copper at 20 °C"
+        windings = card["halves"] if side == "primary" else 1
+        assert winding["mass"] == pytest.approx(COPPER * copper * winding["length"] * windings, rel=1e-6)
+    assert card["expected"]["ratio"] == pytest.approx(card["secondary"]["turns"] / card["primary"]["turns"])
+
+
+def test_the_card_lays_primary_secondary_primary_and_the_copper_fits_the_window(built):
+    card = winding_card(built[1])
+    names = [layer["name"] for layer in card["order"]]
+    assert [("Secondary" in n) for n in names] == [False, True, False]
+    bare = sum(
+        card[s]["turns"] * card[s]["strands"] * np.pi * card[s]["diameter"] ** 2 / 4 * (card["halves"] if s == "primary" else 1)
+        for s in ("primary", "secondary")
+    )
+    fill = built[1].value("transformer.copper_fill")[0]
+    assert bare / card["core"]["window"] == pytest.approx(fill, rel=1e-6)
+    assert fill < 0.55
