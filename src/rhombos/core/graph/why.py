@@ -179,7 +179,7 @@ def tex_number(value: float | None, unit: str) -> str:
         .replace("²", "^2")
         .replace("³", "^3")
         .replace("⁴", "^4")
-        .replace("µ", r"\text{µ}")
+        .replace("µ", r"\mu ")
         .replace("Ω", r"\Omega ")
         .replace("·", r"\cdot ")
     )
