@@ -115,7 +115,7 @@ def test_formulas_are_whole_tex(name):
 
 KNOWN_TEX = {
     *("frac", "tfrac", "sqrt", "left", "right", "max", "min", "text", "mathrm", "hat", "cdot", "sum", "int", "quad", "circ", "ln", "exp", "log"),
-    *("sin", "cos", "tan", "arctan", "arctanh", "lceil", "rceil", "lfloor", "rfloor", "pm", "le", "ge", "approx", "mid", "overline", "operatorname", "angle"),
+    *("sin", "cos", "tan", "arctan", "arctanh", "lceil", "rceil", "lfloor", "rfloor", "pm", "le", "ge", "approx", "mid", "overline", "operatorname", "angle", "begin", "end"),
     *(
         "pi",
         "tau",

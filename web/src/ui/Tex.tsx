@@ -1,6 +1,8 @@
 import { useEffect, useRef } from 'react'
 
-/** A formula, typeset when it is first shown (the typesetter loads then). */
+const SMALLEST = 0.62
+
+/** A formula, typeset when it is first shown (the typesetter loads then), made smaller where it would not fit its column. */
 export function Tex({ tex }: { tex: string }) {
   const box = useRef<HTMLDivElement>(null)
   useEffect(() => {
@@ -8,7 +10,10 @@ export function Tex({ tex }: { tex: string }) {
     void Promise.all([import('katex'), import('katex/dist/katex.min.css')]).then(([katex]) => {
       if (!live || !box.current) return
       try {
+        box.current.style.fontSize = ''
         katex.default.render(tex, box.current, { throwOnError: true, displayMode: true, output: 'html' })
+        const { clientWidth, scrollWidth } = box.current
+        if (scrollWidth > clientWidth) box.current.style.fontSize = `${parseFloat(getComputedStyle(box.current).fontSize) * Math.max(SMALLEST, (clientWidth / scrollWidth) * 0.985)}px`
       } catch {
         box.current.textContent = tex
       }

@@ -143,7 +143,7 @@ def choke_peak_current(link_current, choke_ripple):
     symbol=r"I_\mathrm{ch,rms}",
     source="rms of mean and triangle; of triangles with rests below the boundary",
     title="Choke current, rms",
-    tex=r"\sqrt{{link_current}^2+\frac{{choke_ripple}^2}{12}},\quad\sqrt{\tfrac23\,{link_current}\,{choke_ripple}}\;\text{below}\;\frac{choke_ripple}{2}",
+    tex=r"\begin{cases}\sqrt{{link_current}^2+{choke_ripple}^2/12}&{link_current}\ge{choke_ripple}/2\\\sqrt{\tfrac23\,{link_current}\,{choke_ripple}}&\text{below}\end{cases}",
     example=({"link_current": 2.3, "choke_ripple": 1.0}, 2.31805),
 )
 def choke_rms_current(link_current, choke_ripple):
