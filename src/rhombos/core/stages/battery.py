@@ -100,8 +100,8 @@ def source_resistance(pack_resistance, source_level, cable_resistance):
     start=25.0,
     source=TEXTBOOK,
     title="Voltage at the converter",
-    tex=r"\max\left(\tfrac{1}{2}\left({open_circuit_voltage}+\sqrt{{open_circuit_voltage}^2-4\,{output_power}\,{source_resistance}}\right),\;"
-    r"\tfrac{1}{2}\left({cells}{cell_cutoff}+\sqrt{({cells}{cell_cutoff})^2-4\,{output_power}\,{cable_resistance}}\right)\right)_{{source_level}}",
+    tex=r"\begin{gathered}\max\Big(\tfrac{1}{2}\left({open_circuit_voltage}+\sqrt{{open_circuit_voltage}^2-4\,{output_power}\,{source_resistance}}\right),\\"
+    r"\tfrac{1}{2}\left({cells}{cell_cutoff}+\sqrt{({cells}{cell_cutoff})^2-4\,{output_power}\,{cable_resistance}}\right)\Big)_{{source_level}}\end{gathered}",
     example=(
         {
             "open_circuit_voltage": 23.2,

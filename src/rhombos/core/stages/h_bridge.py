@@ -79,7 +79,7 @@ def switch(
     symbol=r"P_\mathrm{fix}",
     source=MUR,
     title="Switching loss of one device",
-    tex=r"\left[\tfrac12{input_voltage}\frac{sine_crest_current}{\pi\,{switch_quantity}}({turn_on_time}+{turn_off_time})+\tfrac12({switch_recovery_charge}+{switch_output_charge}){input_voltage}+{switch_diode_voltage}\frac{2\,{sine_crest_current}}{\pi\,{switch_quantity}}{dead_time}\right]{carrier_frequency}",
+    tex=r"\begin{gathered}\Big[\tfrac12{input_voltage}\frac{sine_crest_current}{\pi\,{switch_quantity}}({turn_on_time}+{turn_off_time})\\+\,\tfrac12({switch_recovery_charge}+{switch_output_charge}){input_voltage}+{switch_diode_voltage}\frac{2\,{sine_crest_current}}{\pi\,{switch_quantity}}{dead_time}\Big]{carrier_frequency}\end{gathered}",
     example=(
         {
             "input_voltage": 380,

@@ -148,8 +148,8 @@ def starting_active_power(brief_active_power, rated_power, count, start_apparent
     symbol=r"S_\Sigma",
     title="Apparent power while this one starts",
     source=SOURCE,
-    tex=r"\sqrt{{starting_active_power}^2+\left({brief_reactive_power}-\tfrac{load_reactive_power}{\max({count},1)}+(1-{rectifier_input}){start_apparent_power}\sqrt{1-{start_power_factor}^2}\right)^2"
-    r"+\left({brief_distortion_power}-\tfrac{load_distortion_power}{\max({count},1)}+{rectifier_input}\,{start_apparent_power}\sqrt{1-{start_power_factor}^2}\right)^2}",
+    tex=r"\begin{gathered}\Big[{starting_active_power}^2\\+\left({brief_reactive_power}-\tfrac{load_reactive_power}{\max({count},1)}+(1-{rectifier_input}){start_apparent_power}\sqrt{1-{start_power_factor}^2}\right)^2"
+    r"\\+\left({brief_distortion_power}-\tfrac{load_distortion_power}{\max({count},1)}+{rectifier_input}\,{start_apparent_power}\sqrt{1-{start_power_factor}^2}\right)^2\Big]^{1/2}\end{gathered}",
     example=(
         {
             "starting_active_power": 1237.14,

@@ -97,8 +97,8 @@ def wanted_voltage(rated_output_voltage, surge, output_voltage_tolerance):
     symbol=r"\hat V_\mathrm{node}",
     source=LC,
     title="Peak asked of the bridge",
-    tex=r"\sqrt2\left|{wanted_voltage}(1-\omega^2{filter_inductance}({filter_capacitance}+{damping_capacitance}))+({choke_resistance}+j\omega{filter_inductance})\frac{{output_apparent_power}\angle{-\varphi}}{wanted_voltage}\right|,"
-    r"\;\cos\varphi=\frac{output_power}{output_apparent_power},\;\omega=2\pi{output_frequency},\;{output_reactive_power}",
+    tex=r"\begin{gathered}\sqrt2\,\Big|{wanted_voltage}(1-\omega^2{filter_inductance}({filter_capacitance}+{damping_capacitance}))\\+\,({choke_resistance}+j\omega{filter_inductance})\frac{{output_apparent_power}\angle{-\varphi}}{wanted_voltage}\Big|\\"
+    r"\cos\varphi=\frac{output_power}{output_apparent_power},\;\omega=2\pi{output_frequency},\;{output_reactive_power}\end{gathered}",
     example=(
         {
             "wanted_voltage": 230,

@@ -48,7 +48,7 @@ def declare_junction(stage: Stage) -> None:
         symbol=r"P_0",
         source="handbook of surge: steady state before",
         title="Loss of one device in lasting service",
-        tex=r"P\!\left(T({ambient_temperature},{switch_junction_resistance},{pad_resistance},{sink_resistance},{switch_positions}{switch_quantity},{switching_loss},{conduction_loss_25},{switch_temperature_coefficient})\right)",
+        tex=r"\begin{gathered}P\!\left(T\right),\;T:\;{ambient_temperature},{switch_junction_resistance}+{pad_resistance},{sink_resistance}\cdot{switch_positions}{switch_quantity},\\{switching_loss},{conduction_loss_25},{switch_temperature_coefficient}\end{gathered}",
     )
     def steady_device_loss(
         ambient_temperature,
@@ -71,8 +71,8 @@ def declare_junction(stage: Stage) -> None:
         symbol="T_j",
         source="thermal network of junction, pad and sink; surge by rise of the sink",
         title="Junction temperature",
-        tex=r"\frac{T_0+R\,({switching_loss}+{conduction_loss_25}(1-25\,^\circ\mathrm{C}\cdot{switch_temperature_coefficient}))}{1-R\,{conduction_loss_25}{switch_temperature_coefficient}},\quad "
-        r"T_0,R:\;{ambient_temperature},{switch_junction_resistance}+{pad_resistance},{sink_resistance}\cdot{switch_positions}{switch_quantity};\;{surge}:\,{surge_time},{thermal_settling_time},{sink_capacity},{steady_device_loss}",
+        tex=r"\begin{gathered}\frac{T_0+R\,({switching_loss}+{conduction_loss_25}(1-25\,^\circ\mathrm{C}\cdot{switch_temperature_coefficient}))}{1-R\,{conduction_loss_25}{switch_temperature_coefficient}}\\"
+        r"T_0,R:\;{ambient_temperature},{switch_junction_resistance}+{pad_resistance},{sink_resistance}\cdot{switch_positions}{switch_quantity}\\{surge}:\,{surge_time},{thermal_settling_time},{sink_capacity},{steady_device_loss}\end{gathered}",
         example=(
             {
                 "ambient_temperature": 318.15,
