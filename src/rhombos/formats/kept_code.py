@@ -10,6 +10,7 @@ import os
 import sys
 import tempfile
 from collections.abc import Sequence
+from contextlib import suppress
 from functools import lru_cache
 from pathlib import Path
 from typing import Any
@@ -60,7 +61,7 @@ class KeptCode:
         code, facts = compiled
         head = json.dumps({"sum": hashlib.sha256(code).hexdigest(), "facts": [None if f is None else vars(f) for f in facts]})
         try:
-            self.where.mkdir(parents=True, exist_ok=True)
+            self.where.mkdir(parents=True, exist_ok=True, mode=0o700)
             with tempfile.NamedTemporaryFile(dir=self.where, delete=False) as file:
                 file.write(head.encode() + b"\n" + code)
             Path(file.name).replace(self.where / name)
@@ -71,8 +72,9 @@ class KeptCode:
 
 
 def keep_code() -> None:
-    """Let this process keep its compiled code, and use what an earlier one kept."""
-    MACHINE.keeper = KeptCode(folder())
+    """Let this process keep its compiled code, and use what an earlier one kept; without a home it compiles anew."""
+    with suppress(RuntimeError):
+        MACHINE.keeper = KeptCode(folder())
 
 
 def name_of(formulas: Sequence[Key], host: str) -> str | None:
