@@ -286,14 +286,14 @@ class Run:
             worst = least(needs_of(wired, candidates, args, candidates.all), len(candidates.rows))
             judge = Judge(wired, candidates, self.corners, lambda: args)
         else:
-            inputs = contest.gather(values)
+            inputs = values.gather(contest)
             former = self.asked.get(index)
             if former is not None and np.array_equal(former, inputs):
                 return
             if self.outer >= REJECTED_FROM:
                 self.asked[index] = inputs
-            worst = contest.margins(values, inputs)
-            judge = Judge(wired, candidates, self.corners, partial(contest.read, values, inputs))
+            worst = values.margins(contest, inputs)
+            judge = Judge(wired, candidates, self.corners, partial(values.inputs, contest, inputs))
 
         self.picks[index] = decide(candidates, worst, judge, self.picks.get(index), self.part_pins.get(index), self.outer)
         values.publish(index, self.picks[index].chosen)

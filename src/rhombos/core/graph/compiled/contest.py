@@ -1,9 +1,9 @@
 """Picks as machine code: the smallest margin of every candidate, all candidates beside one another."""
 
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 from functools import lru_cache
-from typing import TYPE_CHECKING, Any
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -15,10 +15,6 @@ from rhombos.core.graph.compiled.trace import Expr, TraceError, operation, trace
 from rhombos.core.graph.declare import Pick
 from rhombos.core.graph.wiring import WiredPick
 from rhombos.core.parts.table import Candidates
-
-if TYPE_CHECKING:
-    from rhombos.core.graph.compiled.layout import Layout
-    from rhombos.core.graph.compiled.sheet_numbers import SheetNumbers
 
 
 @dataclass(frozen=True)
@@ -80,15 +76,24 @@ def _ratio(capability: Any, demand: Any) -> Expr:
     return operation("select", operation("gt", demand, 0.0), operation("div", capability, demand), without)
 
 
-class Contest:
-    """One pick of a layout, ready to be judged: candidates lie across the lanes, variants across the blocks."""
+@dataclass(frozen=True)
+class Input:
+    """Where one input of a pick lies in a sheet's buffer: its node, first row and how many corners it has."""
 
-    def __init__(self, layout: "Layout", wired: WiredPick, candidates: Candidates, compiled: Formula, address: int) -> None:
-        self.pick = wired.index
-        args = layout.plan.args[wired.index]
-        self.rows = np.concatenate([np.arange(layout.row[a], layout.row[a] + layout.count[a]) for a in args])
-        self.args = args
-        self.starts = starts = np.concatenate([[0], np.cumsum([layout.count[a] for a in args])]).tolist()
+    node: int
+    row: int
+    count: int
+    wide: bool
+
+
+class Contest:
+    """One pick, ready to be judged: candidates lie across the lanes, variants across the blocks."""
+
+    def __init__(self, pick: int, inputs: Sequence[Input], candidates: Candidates, compiled: Formula, address: int) -> None:
+        self.pick = pick
+        self.nodes = [i.node for i in inputs]
+        self.rows = np.concatenate([np.arange(i.row, i.row + i.count) for i in inputs])
+        self.starts: list[int] = np.concatenate([[0], np.cumsum([i.count for i in inputs])]).tolist()
         columns = [candidates.quantity if c == "quantity" else candidates.columns[c] for c in compiled.columns]
         self.inputs = len(self.rows)
         self.output = self.inputs + len(columns)
@@ -97,23 +102,14 @@ class Contest:
         spare = self.blocks * LANES - self.candidates
         table = np.array([np.concatenate([c, np.repeat(c[-1:], spare)]) for c in columns]).reshape(len(columns), self.blocks, LANES)
         self.table = np.ascontiguousarray(table.swapaxes(0, 1))
-        self.corners = layout.corners
         record = [0, address, self.output, 1, 0, int(Side.FOLLOWS)]
-        for k, a in enumerate(args):
-            record += [starts[k], int(layout.wide[a])]
+        for start, i in zip(self.starts[:-1], inputs, strict=True):
+            record += [start, int(i.wide)]
         for k in range(len(columns)):
             record += [self.inputs + k, 0]
         record[0] = len(record)
         self.record = np.array(record, dtype=np.int64)
         self.address, self.length = int(self.record.ctypes.data), len(record)
-
-    def gather(self, numbers: "SheetNumbers") -> NDArray[np.float64]:
-        """The pick's inputs as they stand: (blocks, inputs, LANES)."""
-        return numbers.buffer[:, self.rows, :]
-
-    def read(self, numbers: "SheetNumbers", inputs: NDArray[np.float64]) -> list[Any]:
-        """The inputs of `gather` as NumPy formulas take them."""
-        return [numbers.read(a, inputs[:, first:last, :]) for a, first, last in zip(self.args, self.starts[:-1], self.starts[1:], strict=True)]
 
     def buffer(self, variants: int) -> NDArray[np.float64]:
         """Room to judge all candidates in: (variants, blocks, rows, LANES), their columns in place."""
@@ -121,28 +117,13 @@ class Contest:
         buffer[:, :, self.inputs : self.output, :] = self.table
         return buffer
 
-    def margins(self, numbers: "SheetNumbers", inputs: NDArray[np.float64]) -> NDArray[np.float64]:
-        """Every candidate's smallest margin with the inputs of `gather`: (candidates,) or (candidates, variants)."""
-        buffer, _ = numbers.bench(self)
-        if numbers.variants is None:
-            buffer[0, :, : self.inputs, :] = inputs[0, :, :1]
-        else:
-            buffer[:, :, : self.inputs, :] = inputs.swapaxes(1, 2).reshape(-1, self.inputs)[: numbers.lanes, None, :, None]
-        numbers.run_contest(self)
-        out = buffer[:, :, self.output, :].reshape(numbers.lanes, -1)[:, : self.candidates]
-        return out[0] if numbers.variants is None else out.T.copy()
 
-
-def contests(layout: "Layout", picks: Mapping[int, tuple[WiredPick, Candidates]]) -> dict[int, Contest]:
-    """The picks of a layout that machine code can judge."""
-    found = {i: f for i, (wired, candidates) in picks.items() if (f := formula(wired.pick)) is not None and _has(candidates, f)}
+def contests(picks: Mapping[int, tuple[WiredPick, Candidates]], inputs: Mapping[int, Sequence[Input]]) -> dict[int, Contest]:
+    """The picks that machine code can judge, with their `inputs` in the buffer."""
+    found = {i: f for i, (wired, candidates) in picks.items() if inputs[i] and (f := formula(wired.pick)) is not None and _has(candidates, f)}
     codes = MACHINE.compile([(f.fn, f.count) for f in found.values()])
-    out = {}
-    for i, f in found.items():
-        code = codes[f.fn, f.count]
-        if code is not None and layout.plan.args[i]:
-            out[i] = Contest(layout, *picks[i], f, code.address)
-    return out
+    judged = {i: (f, code) for i, f in found.items() if (code := codes[f.fn, f.count]) is not None}
+    return {i: Contest(i, inputs[i], picks[i][1], f, code.address) for i, (f, code) in judged.items()}
 
 
 def _has(candidates: Candidates, compiled: Formula) -> bool:

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from rhombos.core.graph.compiled.contest import contests
+from rhombos.core.graph.compiled.contest import Input, contests
 from rhombos.core.graph.compiled.driver import Side
 from rhombos.core.graph.compiled.machine import MACHINE, Code
 from rhombos.core.graph.plan import Item, Plan
@@ -63,7 +63,7 @@ class Layout:
         self.moving = self.steps(plan.moving)
         self.held = self._items(plan.items)
         self.after_loops = self._items(plan.after_loops)
-        self.contests = contests(self, picks)
+        self.contests = contests(picks, {i: [Input(a, self.row[a], self.count[a], self.wide[a]) for a in plan.args[i]] for i in picks})
         self.published = {i: self._published(*pick) for i, pick in picks.items()}
 
     def _widths(self, wide_leaves: frozenset[int]) -> list[bool]:

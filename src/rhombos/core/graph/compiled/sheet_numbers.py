@@ -1,11 +1,12 @@
 """The numbers of one sheet: a buffer that machine code and NumPy both read and write."""
 
 from collections.abc import Mapping
-from typing import TYPE_CHECKING, Any
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 
+from rhombos.core.graph.compiled.contest import Contest
 from rhombos.core.graph.compiled.driver import Weigh
 from rhombos.core.graph.compiled.iteration import CALL_PASSES, scratch_vectors
 from rhombos.core.graph.compiled.layout import Layout, LoopSteps, Program
@@ -14,9 +15,6 @@ from rhombos.core.graph.compiled.machine import MACHINE
 from rhombos.core.graph.corners import CornerSet
 from rhombos.core.graph.loops import Tears
 from rhombos.core.graph.numeric import Values
-
-if TYPE_CHECKING:
-    from rhombos.core.graph.compiled.contest import Contest
 
 
 class SheetNumbers:
@@ -64,19 +62,29 @@ class SheetNumbers:
         buffer, context = self._addresses
         MACHINE.run(buffer, program.address, program.length, context, self.blocks, self.layout.rows)
 
-    def bench(self, contest: "Contest") -> tuple[NDArray[np.float64], int]:
-        """A buffer for the candidates of a pick, (variants, blocks, rows, LANES) with their columns in it, and its address."""
-        found = self._benches.get(contest.pick)
-        if found is None:
-            buffer = contest.buffer(self.lanes)
-            found = self._benches[contest.pick] = (buffer, int(buffer.ctypes.data))
-        return found
+    def gather(self, contest: Contest) -> Values:
+        """A pick's inputs as they stand: (blocks, inputs, LANES)."""
+        return self.buffer[:, contest.rows, :]
 
-    def run_contest(self, contest: "Contest") -> None:
-        """Judge a pick's candidates in their own buffer, with this sheet's corners."""
-        self._context[CONTEXT_ITERATING] = False
+    def inputs(self, contest: Contest, gathered: Values) -> list[Any]:
+        """What `gather` gave, as NumPy formulas take it."""
+        ends = zip(contest.nodes, contest.starts[:-1], contest.starts[1:], strict=True)
+        return [self.read(node, gathered[:, first:last, :]) for node, first, last in ends]
+
+    def margins(self, contest: Contest, gathered: Values) -> Values:
+        """Every candidate's smallest margin with the inputs of `gather`: (candidates,) or (candidates, variants)."""
+        if contest.pick not in self._benches:
+            made = contest.buffer(self.lanes)
+            self._benches[contest.pick] = (made, int(made.ctypes.data))
         buffer, address = self._benches[contest.pick]
+        if self.variants is None:
+            buffer[0, :, : contest.inputs, :] = gathered[0, :, :1]
+        else:
+            buffer[:, :, : contest.inputs, :] = gathered.swapaxes(1, 2).reshape(-1, contest.inputs)[: self.lanes, None, :, None]
+        self._context[CONTEXT_ITERATING] = False
         MACHINE.run(address, contest.address, contest.length, self._addresses[1], self.lanes * contest.blocks, buffer.shape[2])
+        out = buffer[:, :, contest.output, :].reshape(self.lanes, -1)[:, : contest.candidates]
+        return out[0].copy() if self.variants is None else out.T.copy()
 
     def iterate(self, loop: LoopSteps, program: Program, tolerance: float) -> tuple[NDArray[np.bool_] | None, Values, int, bool]:
         """`loops.iterate` in machine code, for a loop that is one program; and whether a condition was doubtful at rest."""
