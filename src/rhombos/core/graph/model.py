@@ -26,7 +26,7 @@ class Model:
         self.candidates = {p.index: Candidates(catalogue[p.pick.part_type], p.pick.quantities, p.pick.pieces) for p in self.wiring.picks}
         self.plan = lru_cache(maxsize=64)(self._plan)
         self.plan(frozenset())
-        self.layout = lru_cache(maxsize=64)(self._layout)
+        self.layout = lru_cache(maxsize=24)(self._layout)
         self._defaults = {n.index: float(n.figure.default) for n in self.wiring.nodes if n.figure.kind == "given" and isinstance(n.figure.default, float)}
         self.choices = {f"{place.name}.{name}": (place, choice) for place in lineup.places for name, choice in place.stage.choices.items()}
         self._options = {
