@@ -289,6 +289,16 @@ def test_a_slow_save_does_not_collide_with_the_typing_that_follows(app, page):
     assert page.one("[id='load_3.rated_power']").get_attribute("value").startswith("313")
 
 
+@pytest.mark.parametrize("key", ["bridge.junction_temperature", "filter.node_peak_voltage", "rectifier.choke_ripple", "transformer.primary_ac_factor"])
+def test_a_long_formula_fits_its_column(page, key):
+    page.open(f"/project/1/stages/{key.split('.')[0]}?figure={key}")
+    page.settled()
+    page.until(lambda: len(page.driver.find_elements(By.CSS_SELECTOR, ".formula .katex")) >= 2, "both formulas to be typeset")
+    over = "return [...document.querySelectorAll('.formula')].map(f => f.scrollWidth - f.clientWidth)"
+    page.until(lambda: max(page.driver.execute_script(over)) <= 1, "the formulas to fit")
+    assert not page.driver.find_elements(By.CSS_SELECTOR, ".katex-error")
+
+
 def test_keys_finder_and_dark(app, page):
     page.open(f"/project/{project(app, 'Keys')}/stages/battery")
     page.settled()

@@ -2,6 +2,16 @@ import { useEffect, useRef } from 'react'
 
 const SMALLEST = 0.62
 
+/** Smaller until it fits; delimiters change in steps, so it is looked at again. */
+function fit(box: HTMLElement): void {
+  const whole = parseFloat(getComputedStyle(box).fontSize)
+  let share = 1
+  for (let turn = 0; turn < 4 && box.scrollWidth > box.clientWidth && share > SMALLEST; turn++) {
+    share = Math.max(SMALLEST, share * (box.clientWidth / box.scrollWidth) * 0.985)
+    box.style.fontSize = `${whole * share}px`
+  }
+}
+
 /** A formula, typeset when it is first shown (the typesetter loads then), made smaller where it would not fit its column. */
 export function Tex({ tex }: { tex: string }) {
   const box = useRef<HTMLDivElement>(null)
@@ -12,8 +22,7 @@ export function Tex({ tex }: { tex: string }) {
       try {
         box.current.style.fontSize = ''
         katex.default.render(tex, box.current, { throwOnError: true, displayMode: true, output: 'html' })
-        const { clientWidth, scrollWidth } = box.current
-        if (scrollWidth > clientWidth) box.current.style.fontSize = `${parseFloat(getComputedStyle(box.current).fontSize) * Math.max(SMALLEST, (clientWidth / scrollWidth) * 0.985)}px`
+        fit(box.current)
       } catch {
         box.current.textContent = tex
       }

@@ -189,7 +189,7 @@ def low_frequency_current(bridge_apparent_power, link_voltage):
     source=MUR,
     title="Switching ripple current",
     start=1.0,
-    tex=r"\begin{cases}\sqrt{{bridge_ripple_current}^2+{choke_ripple}^2/12}&{link_current}\ge{choke_ripple}/2\\\sqrt{{bridge_ripple_current}^2+\tfrac23{link_current}{choke_ripple}-{link_current}^2}&\text{below}\end{cases}",
+    tex=r"\begin{cases}\sqrt{{bridge_ripple_current}^2+{choke_ripple}^2/12}&\text{lasting}\\\sqrt{{bridge_ripple_current}^2+\left(\tfrac23{choke_ripple}-{link_current}\right){link_current}}&\text{with rests}\end{cases}",
     example=({"bridge_ripple_current": 1.5, "choke_ripple": 1.0, "link_current": 2.3}, 1.52753),
 )
 def switching_ripple_current(bridge_ripple_current, choke_ripple, link_current):

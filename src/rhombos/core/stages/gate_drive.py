@@ -294,7 +294,7 @@ gate_drive.give(
     symbol=r"t_\mathrm{dead,min}",
     source="handbook of gate timing: off delay and edge less on delay",
     title="Dead time needed",
-    tex=r"t+\max({dead_time_margin},\,t/5),\quad t={turn_off_delay}+{turn_off_time}-{turn_on_delay}+{driver_mismatch}",
+    tex=r"\begin{gathered}t+\max({dead_time_margin},\,t/5)\\t={turn_off_delay}+{turn_off_time}-{turn_on_delay}+{driver_mismatch}\end{gathered}",
     example=({"turn_off_delay": 33e-9, "turn_off_time": 59e-9, "turn_on_delay": 9e-9, "driver_mismatch": 30e-9, "dead_time_margin": 50e-9}, 163e-9),
 )
 def needed_dead_time(turn_off_delay, turn_off_time, turn_on_delay, driver_mismatch, dead_time_margin):

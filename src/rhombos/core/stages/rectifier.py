@@ -51,7 +51,7 @@ def secondary_voltage_needed(link_setpoint, diode_forward_voltage, link_current,
     symbol=r"V_\mathrm{reach}",
     source=EM,
     title="Link within reach",
-    tex=r"{turns_ratio}\left({driven_voltage}\,{reachable_duty}-\frac{{input_power}{drive_resistance}}{driven_voltage}\right)-2{diode_forward_voltage}-{link_current}({secondary_resistance}+{choke_resistance})",
+    tex=r"\begin{gathered}{turns_ratio}\left({driven_voltage}\,{reachable_duty}-\frac{{input_power}{drive_resistance}}{driven_voltage}\right)\\-\,2{diode_forward_voltage}-{link_current}({secondary_resistance}+{choke_resistance})\end{gathered}",
     example=(
         {
             "turns_ratio": 19,
@@ -143,7 +143,7 @@ def choke_peak_current(link_current, choke_ripple):
     symbol=r"I_\mathrm{ch,rms}",
     source="rms of mean and triangle; of triangles with rests below the boundary",
     title="Choke current, rms",
-    tex=r"\begin{cases}\sqrt{{link_current}^2+{choke_ripple}^2/12}&{link_current}\ge{choke_ripple}/2\\\sqrt{\tfrac23\,{link_current}\,{choke_ripple}}&\text{below}\end{cases}",
+    tex=r"\begin{cases}\sqrt{{link_current}^2+{choke_ripple}^2/12}&\text{lasting}\\\sqrt{\tfrac23\,{link_current}\,{choke_ripple}}&\text{with rests}\end{cases}",
     example=({"link_current": 2.3, "choke_ripple": 1.0}, 2.31805),
 )
 def choke_rms_current(link_current, choke_ripple):
@@ -233,7 +233,7 @@ def allowed_recovery_time(switching_frequency):
     start=10.0,
     source="conduction of two diodes, recovery of four, choke",
     title="Loss",
-    tex=r"2\,{diode_forward_voltage}{link_current}+4\,{diode_recovery_charge}\,{secondary_amplitude}\,{switching_frequency}\,{conducting}+{choke_rms_current}^2{choke_resistance}+{choke_core_loss}\left(\frac{choke_ripple}{full_choke_ripple}\right)^2",
+    tex=r"\begin{gathered}2\,{diode_forward_voltage}{link_current}+4\,{diode_recovery_charge}\,{secondary_amplitude}\,{switching_frequency}\,{conducting}\\+\,{choke_rms_current}^2{choke_resistance}+{choke_core_loss}\left(\frac{choke_ripple}{full_choke_ripple}\right)^2\end{gathered}",
     example=(
         {
             "diode_forward_voltage": 1.2,

@@ -152,7 +152,7 @@ def magnetising_current(driven_voltage, total_duty, switching_frequency, magneti
     title="Core loss",
     empirical=True,
     valid={"core_flux": (0.005, 0.35), "switching_frequency": (10e3, 300e3)},
-    tex=r"{core_effective_volume}\,{improved_coefficient}\,(2\,{core_flux})^{{material_flux_exponent}-{material_frequency_exponent}}\cdot2\,\tfrac{total_duty}{2}\left(\frac{2\,{core_flux}{switching_frequency}}{{total_duty}/2}\right)^{material_frequency_exponent}",
+    tex=r"\begin{gathered}{core_effective_volume}\,{improved_coefficient}\,(2\,{core_flux})^{{material_flux_exponent}-{material_frequency_exponent}}\\\cdot\,2\,\tfrac{total_duty}{2}\left(\frac{2\,{core_flux}{switching_frequency}}{{total_duty}/2}\right)^{material_frequency_exponent}\end{gathered}",
     example=(
         {
             "core_effective_volume": 2e-5,
@@ -218,7 +218,7 @@ def temperature_rise(loss, core_surface_area, surge):
     source="ratio at the floor, drops and commutation taken off",
     title="Regulation floor",
     empirical=True,
-    tex=r"V:\;\tfrac12\left({duty_limit}V+\sqrt{{duty_limit}^2V^2-8{switching_frequency}{leakage_inductance}{input_power}}\right)-\frac{{input_power}{drive_resistance}}{V}=\frac{secondary_voltage_needed}{turns_ratio}",
+    tex=r"\begin{gathered}V:\;\tfrac12\left({duty_limit}V+\sqrt{{duty_limit}^2V^2-8{switching_frequency}{leakage_inductance}{input_power}}\right)\\-\,\frac{{input_power}{drive_resistance}}{V}=\frac{secondary_voltage_needed}{turns_ratio}\end{gathered}",
     example=(
         {
             "duty_limit": 0.95,
