@@ -7,7 +7,6 @@ NaN marks a value that is not known at a corner; reductions skip it.
 import itertools
 import math
 import threading
-from bisect import bisect_left, bisect_right
 from collections.abc import Callable, Iterator, Sequence
 from contextlib import contextmanager
 from functools import lru_cache
@@ -220,70 +219,25 @@ SERIES: dict[str, Values] = {"E6": np.array(_E24[::4]), "E12": np.array(_E24[::2
 @lru_cache(maxsize=32)
 def nearest_in(series: str, side: str = "nearest") -> Callable[[Any], Any]:
     """Return a function to preferred values of a series (IEC 60063): `side` is "up", "down" or "nearest" (by ratio)."""
-    base = SERIES[series]
-    ladder = np.concatenate([base / 10, base, base * 10])
-
-    rungs = ladder.tolist()
-    middle_rungs = np.sqrt(ladder[1:] * ladder[:-1]).tolist()
-
-    def single(x: float) -> float:
-        decade = 10.0 ** math.floor(math.log10(x))
-        mantissa = x / decade
-        if side == "up":
-            at = bisect_left(rungs, mantissa * (1 - 1e-9))
-        elif side == "down":
-            at = bisect_right(rungs, mantissa * (1 + 1e-9)) - 1
-        else:
-            at = bisect_left(middle_rungs, mantissa)
-        return float(f"{rungs[at] * decade:.4g}")
-
-    def traced(x: Expr) -> Any:
-        # With whole numbers of thousandths and exact powers of ten the result is the double nearest to the decimal.
-        exponent = np.floor(np.log10(x))
-        mantissa = x / 10.0**exponent
-        thousandths = [float(round(1000 * r)) for r in rungs if 0.9 < r < 10.5]
-        found: Any = thousandths[-1] if side == "up" else thousandths[0]
-        if side == "up":
-            for rung in reversed(thousandths[:-1]):
-                found = np.where(mantissa * (1 - 1e-9) <= rung / 1000, rung, found)
-        else:
-            for lower, rung in itertools.pairwise(thousandths):
-                passed = mantissa * (1 + 1e-9) >= rung / 1000 if side == "down" else mantissa > math.sqrt(lower * rung) / 1000
-                found = np.where(passed, rung, found)
-        value = np.where(exponent >= 3, found * 10.0 ** (exponent - 3), found / 10.0 ** (3 - exponent))
-        return np.where((x > 0) & np.isfinite(x), value, np.nan)
+    # Whole thousandths of one decade and its neighbours: with exact powers of ten they give the double nearest to the decimal.
+    base = [float(round(1000 * r)) for r in SERIES[series]]
+    rungs = [round(base[-1] / 10), *base, 10 * base[0]]
 
     def pick(x: Any) -> Any:
-        if isinstance(x, Expr):
-            return traced(x)
-        if type(x) is float:
-            return single(x) if math.isfinite(x) and x > 0 else math.nan
-        bare = np.asarray(_bare(x), dtype=float)
-        if bare.size == 1:
-            number = float(bare.reshape(-1)[0])
-            fine = math.isfinite(number) and number > 0
-            return _dressed(x, np.full(bare.shape, single(number) if fine else np.nan))
+        bare = _bare(x)
         with np.errstate(all="ignore"):
-            decade = 10.0 ** np.floor(np.log10(bare))
-            mantissa = bare / decade
-            mantissa = np.where(np.isfinite(mantissa), mantissa, 1.0)
-        if side == "up":
-            index = np.searchsorted(ladder, mantissa * (1 - 1e-9), side="left")
-        elif side == "down":
-            index = np.searchsorted(ladder, mantissa * (1 + 1e-9), side="right") - 1
-        else:
-            middles = np.sqrt(ladder[1:] * ladder[:-1])
-            index = np.searchsorted(middles, mantissa)
-        # A preferred value is printed with three digits; round so that 4.7e-6 is 4.7e-6 in every decade.
-        with np.errstate(all="ignore"):
-            result = np.where(np.isfinite(decade) & (bare > 0), ladder[index] * decade, np.nan)
-        return _dressed(x, _rounded(result))
+            exponent = np.floor(np.log10(bare))
+            mantissa = bare / 10.0**exponent
+            found: Any = rungs[-1] if side == "up" else rungs[0]
+            if side == "up":
+                for rung in reversed(rungs[:-1]):
+                    found = np.where(mantissa * (1 - 1e-9) <= rung / 1000, rung, found)
+            else:
+                for lower, rung in itertools.pairwise(rungs):
+                    passed = mantissa * (1 + 1e-9) >= rung / 1000 if side == "down" else mantissa > math.sqrt(lower * rung) / 1000
+                    found = np.where(passed, rung, found)
+            value = np.where(exponent >= 3, found * 10.0 ** (exponent - 3), found / 10.0 ** (3 - exponent))
+            value = np.where((bare > 0) & np.isfinite(bare), value, np.nan)
+        return float(value) if type(x) is float else _dressed(x, value)
 
     return pick
-
-
-def _rounded(x: Values) -> Values:
-    """Round to four significant digits."""
-    with np.errstate(all="ignore"):
-        scale = 10.0 ** (np.floor(np.log10(np.abs(x))) - 3)
-        return np.where(np.isfinite(scale) & (scale > 0), np.round(x / scale) * scale, x)

@@ -10,6 +10,11 @@ from numpy.typing import NDArray
 from rhombos.core.graph.numeric import Values
 
 
+def ratio(capability: Any, demand: Any) -> Any:
+    """Capability over demand: without demand unbounded, unknown where the demand is. Arrays, numbers or expressions."""
+    return np.where(demand > 0, capability / demand, np.where(np.isnan(demand), np.nan, np.inf))
+
+
 @dataclass(frozen=True)
 class Reason:
     """The need that decided about a candidate, with its numbers."""

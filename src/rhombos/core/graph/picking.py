@@ -9,7 +9,7 @@ from numpy.typing import NDArray
 from rhombos.core.graph.corners import CornerSet
 from rhombos.core.graph.declare import Need
 from rhombos.core.graph.numeric import Values, seen
-from rhombos.core.graph.picked import PickState, Reason
+from rhombos.core.graph.picked import PickState, Reason, ratio
 from rhombos.core.graph.wiring import WiredPick
 from rhombos.core.parts.table import Candidates
 
@@ -78,12 +78,9 @@ def _at(table: NDArray[np.bool_], chosen: Any) -> Any:
 
 def _margin(need: Need, count: int) -> Values:
     """Capability over demand, the lowest over the corners, shaped (candidates, ...)."""
-    demand = np.asarray(need.demand)
     with np.errstate(all="ignore"):
-        ratio = need.capability / demand
-        if not (demand > 0).all():
-            ratio = np.where(demand > 0, ratio, np.where(np.isnan(demand), np.nan, np.inf))
-    margin = ratio[..., 0] if ratio.shape[-1] == 1 else np.fmin.reduce(ratio, axis=-1)
+        table = ratio(need.capability, np.asarray(need.demand))
+    margin = table[..., 0] if table.shape[-1] == 1 else np.fmin.reduce(table, axis=-1)
     return margin if margin.shape[0] == count else np.broadcast_to(margin, (count, *margin.shape[1:]))
 
 
@@ -102,13 +99,13 @@ def reasons(state: PickState, rows: Sequence[int]) -> list[Reason]:
     numbers = np.array([[np.broadcast_to(table, (len(rows), corners)) for table in pair] for pair in sides])
     capability, demand = numbers[:, 0], numbers[:, 1]
     with np.errstate(all="ignore"):
-        ratio = np.where(demand > 0, capability / demand, np.inf)
-    ratio[np.isnan(ratio)] = np.inf
+        margins = ratio(capability, demand)
+    margins[np.isnan(margins)] = np.inf
     found = []
     for k in range(len(rows)):
-        which, at = divmod(int(np.argmin(ratio[:, k])), corners)
+        which, at = divmod(int(np.argmin(margins[:, k])), corners)
         need = needs[which]
-        found.append(Reason(need.name, float(capability[which, k, at]), float(demand[which, k, at]), need.unit, float(ratio[which, k, at])))
+        found.append(Reason(need.name, float(capability[which, k, at]), float(demand[which, k, at]), need.unit, float(margins[which, k, at])))
     return found
 
 

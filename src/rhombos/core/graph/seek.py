@@ -302,6 +302,6 @@ def sweep(model: Model, sheet: Sheet, key: str, values: Values, goal: str, corne
         solved = model.solve(sheet.inputs.with_given(key, block[:, None]), corners, build)
         return np.broadcast_to(solved.value(goal), (len(block), len(corners.ids)))
 
-    # NumPy lets go of the interpreter on arrays of this size, so chunks run beside one another.
+    # Machine code runs without the interpreter, so chunks run beside one another.
     with ThreadPoolExecutor() as pool:
         return np.concatenate(list(pool.map(part, range(0, len(values), CHUNK))))

@@ -37,26 +37,27 @@ def pulse_factor(xi: Any, layers: Any, duty: Any, edge: Any, alternating: Any) -
     xi, layers, alt = _bare(xi), _bare(layers), _bare(alternating)
     d = np.minimum(_bare(duty), 0.4999)
     edge = np.minimum(np.maximum(_bare(edge), 1e-9), d)
-    cosines, sines = _multiples(2 * np.pi * d)[0], _multiples(np.pi * edge)[1]
+    angle, width = 2 * np.pi * d, np.pi * edge
+    cosines = _multiples(0 * d + 1, np.cos(angle), np.cos(angle))
+    sines = _multiples(0 * edge, np.sin(width), np.cos(width))
     mean, rms = (1 - alt) * d * d, (1 + alt) * (d - edge / 3)
-    last = steady(dowell(xi * HARMONICS**0.5, layers))
+    final = dowell(xi * HARMONICS**0.5, layers)
+    last = steady(final)
     # All power with the last factor, then each harmonic's difference; what hangs on the winding alone is one number each.
     rest = 0 * d
     for n in range(1, HARMONICS + 1):
         weight = (1 + 3 * alt if n % 2 else 1 - alt) / (np.pi * n) ** 4
-        extra = steady(weight * (dowell(xi * n**0.5, layers) - dowell(xi * HARMONICS**0.5, layers)))
+        extra = steady(weight * (dowell(xi * n**0.5, layers) - final))
         rest = rest + extra * (sines[n] * sines[n] * (1 - cosines[n]))
     return (mean + (rms - mean) * last + rest / (edge * edge)) / rms
 
 
-def _multiples(angle: Any) -> tuple[list[Any], list[Any]]:
-    """cos(n·a) and sin(n·a) for n from 0 to the last harmonic, by x_{n+1} = 2·cos a·x_n − x_{n−1} (Chebyshev)."""
-    first = np.cos(angle)
-    cosines, sines = [0 * first + 1, first], [0 * first, np.sin(angle)]
+def _multiples(zeroth: Any, first: Any, cosine: Any) -> list[Any]:
+    """Cos or sin of n·a for n from 0 to the last harmonic, from the first two, by x_{n+1} = 2·cos a·x_n − x_{n−1} (Chebyshev)."""
+    values = [zeroth, first]
     for _ in range(HARMONICS - 1):
-        cosines.append(2 * first * cosines[-1] - cosines[-2])
-        sines.append(2 * first * sines[-1] - sines[-2])
-    return cosines, sines
+        values.append(2 * cosine * values[-1] - values[-2])
+    return values
 
 
 def core_loss_shape(alpha: Any, duty: Any) -> Any:

@@ -2,7 +2,7 @@
 
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
-from functools import lru_cache
+from functools import lru_cache, reduce
 from typing import Any
 
 import numpy as np
@@ -11,8 +11,10 @@ from numpy.typing import NDArray
 from rhombos.core.graph.compiled.driver import Side
 from rhombos.core.graph.compiled.lower import LANES
 from rhombos.core.graph.compiled.machine import MACHINE
-from rhombos.core.graph.compiled.trace import Expr, TraceError, operation, trace
+from rhombos.core.graph.compiled.trace import Expr, TraceError, trace
 from rhombos.core.graph.declare import Pick
+from rhombos.core.graph.numeric import lowest
+from rhombos.core.graph.picked import ratio
 from rhombos.core.graph.wiring import WiredPick
 from rhombos.core.parts.table import Candidates
 
@@ -50,7 +52,7 @@ def formula(pick: Pick) -> Formula | None:
         known = dict(zip(columns, args[inputs:], strict=False))
         needs = pick.fn(_Part(known, inputs), *args[:inputs])
         columns.extend(list(known)[len(columns) :])
-        return operation("lowest", _least([_ratio(need.capability, need.demand) for need in needs]))
+        return lowest(reduce(np.fmin, [ratio(need.capability, need.demand) for need in needs]))
 
     columns: list[str] = []
     try:
@@ -61,19 +63,6 @@ def formula(pick: Pick) -> Formula | None:
     if traced.conditions or traced.steady:
         return None
     return Formula(margin, tuple(columns), inputs + len(columns))
-
-
-def _least(ratios: list[Expr]) -> Expr:
-    least = ratios[0]
-    for ratio in ratios[1:]:
-        least = operation("fmin", least, ratio)
-    return least
-
-
-def _ratio(capability: Any, demand: Any) -> Expr:
-    """Capability over demand; without demand unbounded, unknown where the demand is."""
-    without = operation("select", operation("isnan", demand), np.nan, np.inf)
-    return operation("select", operation("gt", demand, 0.0), operation("div", capability, demand), without)
 
 
 @dataclass(frozen=True)

@@ -26,7 +26,7 @@ class Program:
 
 
 Step = Program | int
-"""A run of compiled nodes, or one node that is computed by itself (a pick, a decision being weighed, plain NumPy)."""
+"""A run of compiled nodes, or one node that is computed by itself (a pick, or what is left to NumPy)."""
 
 
 @dataclass(frozen=True)
@@ -162,7 +162,7 @@ class Layout:
         """Rows of what a pick publishes, and its numbers for every candidate: (candidates, rows)."""
         shown = [(column, i) for column, i in wired.published if i not in self.plan.pinned]
         table = [candidates.quantity if column == "quantity" else candidates.columns[column] for column, _ in shown]
-        return np.array([self.row[i] for _, i in shown], dtype=np.intp), np.array(table).T.copy()
+        return np.array([self.row[i] for _, i in shown], dtype=np.intp), np.array(table, dtype=float).reshape(len(shown), len(candidates.rows)).T.copy()
 
     def _items(self, items: Sequence[Item]) -> tuple[LoopSteps | tuple[Step, ...], ...]:
         """The held solve: runs of nodes and loops, in their order."""

@@ -5,6 +5,7 @@ every operation. What cannot be written down (a search in a table, another libra
 and the figure stays with NumPy.
 """
 
+import itertools
 from collections.abc import Callable, Iterable
 from dataclasses import dataclass, field
 from typing import Any
@@ -211,7 +212,7 @@ def _interpolated(x: Any, points: Any, levels: Any) -> Expr:
     """np.interp over a table of plain numbers: straight lines, level beyond both ends."""
     xs, ys = np.asarray(points, dtype=float).tolist(), np.asarray(levels, dtype=float).tolist()
     value: Any = ys[0]
-    for (x0, y0), (x1, y1) in zip(list(zip(xs, ys, strict=True))[:-1], list(zip(xs, ys, strict=True))[1:], strict=True):
+    for (x0, y0), (x1, y1) in itertools.pairwise(zip(xs, ys, strict=True)):
         value = operation("select", operation("gt", x, x0), operation("add", operation("mul", operation("sub", x, x0), (y1 - y0) / (x1 - x0)), y0), value)
     return operation("select", operation("ge", x, xs[-1]), ys[-1], operation("select", operation("isnan", x), x, value))
 
