@@ -115,7 +115,7 @@ def declare_winding(stage: Stage, side: str, windings: str) -> None:
         source=DOW,
         title=f"{title} AC factor",
         empirical=True,
-        tex=rf"\begin{{gathered}}\frac{{\sum_n F(\xi\sqrt n)I_n^2}}{{\sum_n I_n^2}}\\\xi={{{side}_layer_thickness}},\;m={{{side}_layers}}\\{{effective_duty}},\;{{turn_off_time}}\,{{switching_frequency}},\;w={{{windings}}}\end{{gathered}}",
+        tex=rf"\begin{{gathered}}\frac{{\sum_n F(\xi\sqrt n)I_n^2}}{{\sum_n I_n^2}}\\\xi={{{side}_layer_thickness}},\;m={{{side}_layers}}\\{{effective_duty}},\;{{turn_off_time}}\,{{switching_frequency}},\;{{{windings}}}\end{{gathered}}",
         example=(
             {f"{side}_layer_thickness": 0.05, f"{side}_layers": 1, "effective_duty": 0.8, "turn_off_time": 40e-9, "switching_frequency": 40e3, windings: 1},
             1.0,
