@@ -4,6 +4,12 @@ import { defineConfig } from 'vitest/config'
 export default defineConfig({
   plugins: [react()],
   build: { assetsInlineLimit: 0, target: 'es2022', chunkSizeWarningLimit: 700 },
-  server: { host: '127.0.0.1', port: 8766, proxy: { '/api': { target: 'http://127.0.0.1:8765', changeOrigin: true, headers: { origin: 'http://127.0.0.1:8765' } } } },
+  server: {
+    host: '127.0.0.1',
+    port: 8766,
+    proxy: {
+      '/api': { target: 'http://127.0.0.1:8765', changeOrigin: true, headers: { origin: 'http://127.0.0.1:8765' } },
+    },
+  },
   test: { environment: 'node', include: ['tests/**/*.test.{ts,tsx}'] },
 })

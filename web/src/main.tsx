@@ -18,7 +18,8 @@ const client = new QueryClient({ defaultOptions: { queries: { retry: 1, refetchO
 
 // What was chosen here stands; until then the view follows the system.
 const look = localStorage.getItem('rhombos-look')
-if (look === 'dark' || (look === null && matchMedia('(prefers-color-scheme: dark)').matches)) document.documentElement.classList.add('dark')
+if (look === 'dark' || (look === null && matchMedia('(prefers-color-scheme: dark)').matches))
+  document.documentElement.classList.add('dark')
 
 createRoot(document.getElementById('root')!).render(
   <StrictMode>
@@ -30,7 +31,17 @@ createRoot(document.getElementById('root')!).render(
               <Route path="/" element={<Shelf />} />
               <Route path="/alone/:stage" element={<Alone />} />
               <Route path="/project/:id/*" element={<ProjectScreen />} />
-              <Route path="*" element={<p className="wait">Nothing is kept here. <a className="act" href="/">To the shelf</a></p>} />
+              <Route
+                path="*"
+                element={
+                  <p className="wait">
+                    Nothing is kept here.{' '}
+                    <a className="act" href="/">
+                      To the shelf
+                    </a>
+                  </p>
+                }
+              />
             </Routes>
           </Suspense>
         </BrowserRouter>

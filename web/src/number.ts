@@ -1,11 +1,39 @@
 /** Numbers for people: one place that knows unit, prefix and digits. Values are SI. */
 const SCALES: Record<string, [string, number, number]> = {
-  K_abs: ['°C', 1, 273.15], 'm^2': ['mm²', 1e-6, 0], 'm^3': ['cm³', 1e-6, 0], 'm^4': ['cm⁴', 1e-8, 0], 'A/m^2': ['A/mm²', 1e6, 0], C: ['Ah', 3600, 0], kg: ['g', 1e-3, 0],
+  K_abs: ['°C', 1, 273.15],
+  'm^2': ['mm²', 1e-6, 0],
+  'm^3': ['cm³', 1e-6, 0],
+  'm^4': ['cm⁴', 1e-8, 0],
+  'A/m^2': ['A/mm²', 1e6, 0],
+  C: ['Ah', 3600, 0],
+  kg: ['g', 1e-3, 0],
 }
-const PLAIN: Record<string, string> = { '': '', credit: 'cr', K: 'K', '1/K': '1/K', 'K/W': 'K/W', 'W·h': 'Wh', 'J/K': 'J/K', steinmetz: '', 'W/T': '' }
-const PREFIXES: [number, string][] = [[1e9, 'G'], [1e6, 'M'], [1e3, 'k'], [1, ''], [1e-3, 'm'], [1e-6, 'µ'], [1e-9, 'n'], [1e-12, 'p']]
+const PLAIN: Record<string, string> = {
+  '': '',
+  credit: 'cr',
+  K: 'K',
+  '1/K': '1/K',
+  'K/W': 'K/W',
+  'W·h': 'Wh',
+  'J/K': 'J/K',
+  steinmetz: '',
+  'W/T': '',
+}
+const PREFIXES: [number, string][] = [
+  [1e9, 'G'],
+  [1e6, 'M'],
+  [1e3, 'k'],
+  [1, ''],
+  [1e-3, 'm'],
+  [1e-6, 'µ'],
+  [1e-9, 'n'],
+  [1e-12, 'p'],
+]
 
-export interface Shown { number: string; unit: string }
+export interface Shown {
+  number: string
+  unit: string
+}
 
 function digitsOf(value: number, digits: number): string {
   if (value === 0) return '0'
@@ -18,9 +46,11 @@ export function shown(value: number | null | undefined, unit: string, digits = 3
   if (unit === 'C' && Math.abs(value) < 1) return engineering(value, 'C', digits)
   if (unit === 'kg' && Math.abs(value) >= 1) return { number: digitsOf(value, digits), unit: 'kg' }
   if (unit === 's' && Math.abs(value) >= 600) return { number: digitsOf(value / 3600, digits), unit: 'h' }
-  if (unit === 'm' && Math.abs(value) >= 1e-5 && Math.abs(value) < 1) return { number: digitsOf(value * 1e3, digits), unit: 'mm' }
+  if (unit === 'm' && Math.abs(value) >= 1e-5 && Math.abs(value) < 1)
+    return { number: digitsOf(value * 1e3, digits), unit: 'mm' }
   const scale = SCALES[unit]
-  if (scale) return { number: digitsOf((value - scale[2]) / scale[1], digits + (unit === 'K_abs' ? 1 : 0)), unit: scale[0] }
+  if (scale)
+    return { number: digitsOf((value - scale[2]) / scale[1], digits + (unit === 'K_abs' ? 1 : 0)), unit: scale[0] }
   if (unit in PLAIN) return { number: digitsOf(value, digits + 1), unit: PLAIN[unit] ?? '' }
   return engineering(value, unit.replace('^2', '²'), digits)
 }
@@ -35,7 +65,9 @@ function engineering(value: number, unit: string, digits: number): Shown {
 /** A range: the unit once where both ends share it, else with each. */
 export function range(low: number, high: number, unit: string): string {
   const [a, b] = [shown(low, unit), shown(high, unit)]
-  return a.unit === b.unit || low === 0 ? `${a.number} … ${text(high, unit)}` : `${text(low, unit)} … ${text(high, unit)}`
+  return a.unit === b.unit || low === 0
+    ? `${a.number} … ${text(high, unit)}`
+    : `${text(low, unit)} … ${text(high, unit)}`
 }
 
 export function text(value: number | null | undefined, unit: string, digits = 3): string {

@@ -9,7 +9,8 @@ import { Num, Symbol } from '../src/ui/Number'
 import { Plot, type Series } from '../src/ui/Plot'
 
 const drawn = (element: React.ReactElement) => renderToStaticMarkup(element)
-const numbers = (markup: string, attribute: string) => [...markup.matchAll(new RegExp(` ${attribute}="([-\\d.]+)"`, 'g'))].map((m) => Number(m[1]))
+const numbers = (markup: string, attribute: string) =>
+  [...markup.matchAll(new RegExp(` ${attribute}="([-\\d.]+)"`, 'g'))].map((m) => Number(m[1]))
 
 describe('the conductor', () => {
   test('grows by the same width for every decade of current, whatever its direction', () => {
@@ -29,7 +30,11 @@ describe('a mark', () => {
     expect(drawn(<Mark verdict={verdict} />)).toContain(`aria-label="${verdict}"`)
   })
   test('differs by shape, not by colour alone', () => {
-    const shapes = all.map((verdict) => drawn(<Mark verdict={verdict} />).replace(/var\(--(hold|tight|fail|slate)\)/g, 'tone').replace(/aria-label="\w+"/, ''))
+    const shapes = all.map((verdict) =>
+      drawn(<Mark verdict={verdict} />)
+        .replace(/var\(--(hold|tight|fail|slate)\)/g, 'tone')
+        .replace(/aria-label="\w+"/, ''),
+    )
     expect(new Set(shapes).size).toBe(4)
   })
   test('of a failure is hollow and of an unknown dotted', () => {
@@ -41,8 +46,10 @@ describe('a mark', () => {
 
 describe('a plot', () => {
   const rising: Series = { name: 'bank', x: [0, 1, 2, 3], y: [0, 10, 20, 30], tone: 'red' }
-  const plot = (over: Partial<Parameters<typeof Plot>[0]> = {}) => drawn(<Plot title="A curve" series={[rising]} xName="time" xUnit="s" yUnit="V" {...over} />)
-  const points = (markup: string) => [...markup.matchAll(/[ML]([-\d.]+) ([-\d.]+)/g)].map((m) => [Number(m[1]), Number(m[2])] as const)
+  const plot = (over: Partial<Parameters<typeof Plot>[0]> = {}) =>
+    drawn(<Plot title="A curve" series={[rising]} xName="time" xUnit="s" yUnit="V" {...over} />)
+  const points = (markup: string) =>
+    [...markup.matchAll(/[ML]([-\d.]+) ([-\d.]+)/g)].map((m) => [Number(m[1]), Number(m[2])] as const)
 
   test('keeps every point inside its frame, higher values higher', () => {
     const found = points(plot())
@@ -75,7 +82,9 @@ describe('a plot', () => {
     expect(plot({ yUnit: '', series: [{ ...rising, y: [0.5, 0.6, 0.7, 0.8] }] })).toMatch(/\d %<\/text>/)
   })
   test('has ticks on round numbers, a handful of them', () => {
-    const labels = [...plot({ series: [{ ...rising, y: [0, 317, 642, 987] }] }).matchAll(/text-anchor="end">(-?[\d.]+) k?V</g)].map((m) => Number(m[1]))
+    const labels = [
+      ...plot({ series: [{ ...rising, y: [0, 317, 642, 987] }] }).matchAll(/text-anchor="end">(-?[\d.]+) k?V</g),
+    ].map((m) => Number(m[1]))
     expect(labels.length).toBeGreaterThanOrEqual(3)
     expect(labels.length).toBeLessThanOrEqual(7)
   })
@@ -91,9 +100,32 @@ describe('a plot', () => {
 })
 
 describe('the winding window', () => {
-  const wire = (name: string, turns: number, strands: number, diameter: number) => ({ name, turns, strands, diameter, length: 1, layers: 1, resistance: 0.01, mass: 0.01, start: '', finish: '', note: '' })
-  const card: WindingCard = { halves: 2, core: { area: 2e-4, window: 180e-6, breadth: 26e-3, mean_turn: 0.1 }, order: [wire('primary', 4, 20, 0.5e-3), wire('secondary', 76, 1, 0.5e-3)], interfaces: 2, insulation: 0.15e-3, expected: {}, test: '' }
-  const circles = (markup: string) => [...markup.matchAll(/<circle cx="([\d.]+)" cy="([\d.]+)" r="([\d.]+)"/g)].map((m) => m.slice(1).map(Number) as [number, number, number])
+  const wire = (name: string, turns: number, strands: number, diameter: number) => ({
+    name,
+    turns,
+    strands,
+    diameter,
+    length: 1,
+    layers: 1,
+    resistance: 0.01,
+    mass: 0.01,
+    start: '',
+    finish: '',
+    note: '',
+  })
+  const card: WindingCard = {
+    halves: 2,
+    core: { area: 2e-4, window: 180e-6, breadth: 26e-3, mean_turn: 0.1 },
+    order: [wire('primary', 4, 20, 0.5e-3), wire('secondary', 76, 1, 0.5e-3)],
+    interfaces: 2,
+    insulation: 0.15e-3,
+    expected: {},
+    test: '',
+  }
+  const circles = (markup: string) =>
+    [...markup.matchAll(/<circle cx="([\d.]+)" cy="([\d.]+)" r="([\d.]+)"/g)].map(
+      (m) => m.slice(1).map(Number) as [number, number, number],
+    )
 
   test('draws every strand of both windings once', () => {
     expect(circles(drawn(<Winding card={card} />))).toHaveLength(2 * 4 * 20 + 76)
@@ -114,9 +146,20 @@ describe('the winding window', () => {
 })
 
 describe('symbols and values', () => {
-  test.each([['V_{DS}', 'V', 'DS'], [String.raw`\Delta I_{pp}`, 'Δ I', 'pp'], [String.raw`R_\mathrm{hot}`, 'R', 'hot'], [String.raw`\eta`, 'η', '']])('%s has a real subscript', (tex, base, sub) => {
+  test.each([
+    ['V_{DS}', 'V', 'DS'],
+    [String.raw`\Delta I_{pp}`, 'Δ I', 'pp'],
+    [String.raw`R_\mathrm{hot}`, 'R', 'hot'],
+    [String.raw`\eta`, 'η', ''],
+  ])('%s has a real subscript', (tex, base, sub) => {
     const markup = drawn(<Symbol tex={tex} />)
-    expect(markup.replace(/<sub>.*<\/sub>/, '').replace(/<[^>]+>/g, '').replace(/\s+/g, ' ').trim()).toBe(base)
+    expect(
+      markup
+        .replace(/<sub>.*<\/sub>/, '')
+        .replace(/<[^>]+>/g, '')
+        .replace(/\s+/g, ' ')
+        .trim(),
+    ).toBe(base)
     expect(markup.match(/<sub>(.*)<\/sub>/)?.[1] ?? '').toBe(sub)
   })
   test('a ratio keeps both its sides', () => {
@@ -130,20 +173,106 @@ describe('symbols and values', () => {
 })
 
 describe('reading a place', () => {
-  const check = (verdicts: Verdict[]) => ({ margin: verdicts.map(() => 1), verdicts, verdict: verdicts.includes('fails') ? 'fails' as const : verdicts.includes('tight') ? 'tight' as const : 'holds' as const, worst: 'a', fail: 1, hold: 1.1, harm: 'none', sentence: '', no_demand: false })
-  const place = (name: string, stage: string, told: string[]) => ({ name, title: name, stage, section: '', host: null, path: true, telling: told, caution: '' })
-  const figure = (name: string, unit: string) => ({ place: name.split('.')[0]!, name: name.split('.')[1]!, kind: 'build', title: name, symbol: '', unit, shown_unit: unit, sentence: '', low: null, high: null, default: null, judgement: false, source: '', owner: '' })
+  const check = (verdicts: Verdict[]) => ({
+    margin: verdicts.map(() => 1),
+    verdicts,
+    verdict: verdicts.includes('fails')
+      ? ('fails' as const)
+      : verdicts.includes('tight')
+        ? ('tight' as const)
+        : ('holds' as const),
+    worst: 'a',
+    fail: 1,
+    hold: 1.1,
+    harm: 'none',
+    sentence: '',
+    no_demand: false,
+  })
+  const place = (name: string, stage: string, told: string[]) => ({
+    name,
+    title: name,
+    stage,
+    section: '',
+    host: null,
+    path: true,
+    telling: told,
+    caution: '',
+  })
+  const figure = (name: string, unit: string) => ({
+    place: name.split('.')[0]!,
+    name: name.split('.')[1]!,
+    kind: 'build',
+    title: name,
+    symbol: '',
+    unit,
+    shown_unit: unit,
+    sentence: '',
+    low: null,
+    high: null,
+    default: null,
+    judgement: false,
+    source: '',
+    owner: '',
+  })
   const meta: LineUpMeta = {
-    id: 'x', title: 'x', joints: [], choices: { 'battery.chemistry': { place: 'battery', name: 'chemistry', title: '', sentence: '', default: 'lfp', options: { lfp: 'LiFePO4', lead: 'Lead-acid' } } },
-    places: [place('battery', 'battery', ['chemistry', 'cells']), place('front', 'push_pull', ['switch']), place('transformer', 'transformer', ['primary_turns', 'secondary_turns'])],
-    figures: { 'battery.cells': figure('battery.cells', ''), 'transformer.primary_turns': figure('transformer.primary_turns', ''), 'transformer.secondary_turns': figure('transformer.secondary_turns', '') },
-    checks: { 'front.voltage': { place: 'front', title: 'Voltage', why: '', harm: '', demand: 'front.peak', capability: 'front.rating' } },
+    id: 'x',
+    title: 'x',
+    joints: [],
+    choices: {
+      'battery.chemistry': {
+        place: 'battery',
+        name: 'chemistry',
+        title: '',
+        sentence: '',
+        default: 'lfp',
+        options: { lfp: 'LiFePO4', lead: 'Lead-acid' },
+      },
+    },
+    places: [
+      place('battery', 'battery', ['chemistry', 'cells']),
+      place('front', 'push_pull', ['switch']),
+      place('transformer', 'transformer', ['primary_turns', 'secondary_turns']),
+    ],
+    figures: {
+      'battery.cells': figure('battery.cells', ''),
+      'transformer.primary_turns': figure('transformer.primary_turns', ''),
+      'transformer.secondary_turns': figure('transformer.secondary_turns', ''),
+    },
+    checks: {
+      'front.voltage': {
+        place: 'front',
+        title: 'Voltage',
+        why: '',
+        harm: '',
+        demand: 'front.peak',
+        capability: 'front.rating',
+      },
+    },
     picks: { 'front.switch': { place: 'front', title: 'Switch', sentence: '', type: 'mosfet', published: [] } },
   }
   const sheet: Sheet = {
-    corners: [{ id: 'a', title: 'a' }, { id: 'b', title: 'b' }], figures: { 'battery.cells': { values: [8] }, 'transformer.primary_turns': { values: [4] }, 'transformer.secondary_turns': { values: [76] } },
-    picks: { 'front.switch': { part: 'NM80', quantity: 2, record: {}, fits: true, pinned: false, tightest: { need: '', margin: 1 }, runners_up: [] } },
-    checks: { 'front.voltage': check(['holds', 'fails']) }, passes: { outer: 1, inner: 1, alternating: [] },
+    corners: [
+      { id: 'a', title: 'a' },
+      { id: 'b', title: 'b' },
+    ],
+    figures: {
+      'battery.cells': { values: [8] },
+      'transformer.primary_turns': { values: [4] },
+      'transformer.secondary_turns': { values: [76] },
+    },
+    picks: {
+      'front.switch': {
+        part: 'NM80',
+        quantity: 2,
+        record: {},
+        fits: true,
+        pinned: false,
+        tightest: { need: '', margin: 1 },
+        runners_up: [],
+      },
+    },
+    checks: { 'front.voltage': check(['holds', 'fails']) },
+    passes: { outer: 1, inner: 1, alternating: [] },
   }
   const design = { choices: {} } as never
 
@@ -161,7 +290,9 @@ describe('reading a place', () => {
     expect(telling(meta, sheet, design, meta.places[1]!, 0)).toBe('2×NM80')
     expect(telling(meta, sheet, design, meta.places[2]!, 0)).toBe('4 : 76')
     expect(telling(meta, sheet, design, meta.places[0]!, 0)).toContain('LiFePO4')
-    expect(telling(meta, sheet, { choices: { 'battery.chemistry': 'lead' } } as never, meta.places[0]!, 0)).toContain('Lead-acid')
+    expect(telling(meta, sheet, { choices: { 'battery.chemistry': 'lead' } } as never, meta.places[0]!, 0)).toContain(
+      'Lead-acid',
+    )
   })
   test('a figure knows the checks that judge it', () => {
     expect(checksOf(meta, 'front.peak')).toEqual(['front.voltage'])

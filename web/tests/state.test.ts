@@ -4,10 +4,37 @@ import { changes } from '../src/state/changes'
 import { at, cornerVerdict, worse } from '../src/state/figures'
 import { forget, keep, kept } from '../src/state/kept'
 
-const check = (verdicts: Verdict[]): CheckValue => ({ margin: verdicts.map(() => 1), verdicts, verdict: verdicts.reduce(worse), worst: 'a', fail: 1, hold: 1.1, harm: 'none', sentence: '', no_demand: false })
+const check = (verdicts: Verdict[]): CheckValue => ({
+  margin: verdicts.map(() => 1),
+  verdicts,
+  verdict: verdicts.reduce(worse),
+  worst: 'a',
+  fail: 1,
+  hold: 1.1,
+  harm: 'none',
+  sentence: '',
+  no_demand: false,
+})
 const sheet = (over: Partial<Sheet> = {}): Sheet => ({
-  corners: [{ id: 'a', title: 'a' }, { id: 'b', title: 'b' }], figures: { 't.primary_turns': { values: [4] }, 't.flux': { values: [0.1, 0.2] } },
-  picks: { 't.core': { part: 'E1', quantity: 1, record: {}, fits: true, pinned: false, tightest: { need: '', margin: 1 }, runners_up: [] } }, checks: { 't.flux': check(['holds', 'tight']) }, passes: { outer: 1, inner: 1, alternating: [] }, ...over,
+  corners: [
+    { id: 'a', title: 'a' },
+    { id: 'b', title: 'b' },
+  ],
+  figures: { 't.primary_turns': { values: [4] }, 't.flux': { values: [0.1, 0.2] } },
+  picks: {
+    't.core': {
+      part: 'E1',
+      quantity: 1,
+      record: {},
+      fits: true,
+      pinned: false,
+      tightest: { need: '', margin: 1 },
+      runners_up: [],
+    },
+  },
+  checks: { 't.flux': check(['holds', 'tight']) },
+  passes: { outer: 1, inner: 1, alternating: [] },
+  ...over,
 })
 
 describe('what an edit changed', () => {
@@ -15,14 +42,23 @@ describe('what an edit changed', () => {
     expect(changes(sheet(), sheet())).toEqual({ list: [], former: {} })
   })
   test('verdicts, parts and turns that moved, each with its former state', () => {
-    const after = sheet({ figures: { 't.primary_turns': { values: [3] }, 't.flux': { values: [0.1, 0.2] } }, checks: { 't.flux': check(['holds', 'fails']) } })
+    const after = sheet({
+      figures: { 't.primary_turns': { values: [3] }, 't.flux': { values: [0.1, 0.2] } },
+      checks: { 't.flux': check(['holds', 'fails']) },
+    })
     after.picks['t.core'] = { ...after.picks['t.core']!, part: 'E2' }
     const { list, former } = changes(sheet(), after)
-    expect(list).toEqual([{ key: 't.flux', kind: 'verdict', from: 'tight', to: 'fails' }, { key: 't.core', kind: 'part', from: '1 × E1', to: '1 × E2' }, { key: 't.primary_turns', kind: 'number', from: '4', to: '3' }])
+    expect(list).toEqual([
+      { key: 't.flux', kind: 'verdict', from: 'tight', to: 'fails' },
+      { key: 't.core', kind: 'part', from: '1 × E1', to: '1 × E2' },
+      { key: 't.primary_turns', kind: 'number', from: '4', to: '3' },
+    ])
     expect(former['t.primary_turns']).toBe(4)
   })
   test('a value that became unknown has moved', () => {
-    expect(changes(sheet(), sheet({ figures: { 't.primary_turns': { values: [null] } } })).former['t.primary_turns']).toBe(4)
+    expect(
+      changes(sheet(), sheet({ figures: { 't.primary_turns': { values: [null] } } })).former['t.primary_turns'],
+    ).toBe(4)
   })
 })
 
@@ -45,7 +81,11 @@ describe('what was typed and not yet saved', () => {
   const design = { title: 'x' } as Design
   beforeEach(() => {
     const shelf = new Map<string, string>()
-    vi.stubGlobal('localStorage', { getItem: (k: string) => shelf.get(k) ?? null, setItem: (k: string, v: string) => shelf.set(k, v), removeItem: (k: string) => shelf.delete(k) })
+    vi.stubGlobal('localStorage', {
+      getItem: (k: string) => shelf.get(k) ?? null,
+      setItem: (k: string, v: string) => shelf.set(k, v),
+      removeItem: (k: string) => shelf.delete(k),
+    })
   })
   test('is kept for the version it began from, and only for that', () => {
     keep(1, 5, design)
@@ -56,7 +96,15 @@ describe('what was typed and not yet saved', () => {
     expect(kept(1, 5)).toBeNull()
   })
   test('a broken or forbidden storage stops nothing', () => {
-    vi.stubGlobal('localStorage', { getItem: () => '{', setItem: () => { throw new Error('full') }, removeItem: () => { throw new Error('no') } })
+    vi.stubGlobal('localStorage', {
+      getItem: () => '{',
+      setItem: () => {
+        throw new Error('full')
+      },
+      removeItem: () => {
+        throw new Error('no')
+      },
+    })
     expect(() => keep(1, 1, design)).not.toThrow()
     expect(kept(1, 1)).toBeNull()
     expect(() => forget(1)).not.toThrow()

@@ -1,7 +1,12 @@
 /** What an edit changed: parts, whole numbers and verdicts that moved, and the former value of every figure that did. */
 import type { Sheet } from '../api'
 
-export interface Change { key: string; kind: 'part' | 'number' | 'verdict'; from: string; to: string }
+export interface Change {
+  key: string
+  kind: 'part' | 'number' | 'verdict'
+  from: string
+  to: string
+}
 
 export function changes(before: Sheet, after: Sheet): { list: Change[]; former: Record<string, number | null> } {
   const list: Change[] = []
@@ -12,7 +17,8 @@ export function changes(before: Sheet, after: Sheet): { list: Change[]; former: 
   }
   for (const [key, now] of Object.entries(after.picks)) {
     const then = before.picks[key]
-    if (then && (then.part !== now.part || then.quantity !== now.quantity)) list.push({ key, kind: 'part', from: `${then.quantity} × ${then.part}`, to: `${now.quantity} × ${now.part}` })
+    if (then && (then.part !== now.part || then.quantity !== now.quantity))
+      list.push({ key, kind: 'part', from: `${then.quantity} × ${then.part}`, to: `${now.quantity} × ${now.part}` })
   }
   for (const [key, now] of Object.entries(after.figures)) {
     const then = before.figures[key]
@@ -22,7 +28,8 @@ export function changes(before: Sheet, after: Sheet): { list: Change[]; former: 
     if (now.values.length === 1) {
       const [a, b] = [then.values[0] ?? null, now.values[0] ?? null]
       former[key] = a
-      if (a !== null && b !== null && Number.isInteger(a) && Number.isInteger(b) && key.endsWith('_turns')) list.push({ key, kind: 'number', from: String(a), to: String(b) })
+      if (a !== null && b !== null && Number.isInteger(a) && Number.isInteger(b) && key.endsWith('_turns'))
+        list.push({ key, kind: 'number', from: String(a), to: String(b) })
     }
   }
   return { list, former }

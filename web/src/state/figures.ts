@@ -2,7 +2,8 @@
 import type { CheckValue, Design, FigureValue, LineUpMeta, PlaceMeta, Sheet, Verdict } from '../api'
 import { text } from '../number'
 
-export const at = (figure: FigureValue | undefined, corner: number): number | null => (figure ? (figure.values.length === 1 ? figure.values[0] : figure.values[corner]) ?? null : null)
+export const at = (figure: FigureValue | undefined, corner: number): number | null =>
+  figure ? ((figure.values.length === 1 ? figure.values[0] : figure.values[corner]) ?? null) : null
 
 const ORDER: Verdict[] = ['fails', 'unknown', 'tight', 'holds']
 export const worse = (a: Verdict, b: Verdict): Verdict => (ORDER.indexOf(a) <= ORDER.indexOf(b) ? a : b)
@@ -16,9 +17,11 @@ export function placeVerdict(meta: LineUpMeta, sheet: Sheet, place: string, corn
   let worst: Verdict = 'holds'
   for (const [key, check] of Object.entries(meta.checks)) {
     const value = sheet.checks[key]
-    if (check.place === place && value) worst = worse(worst, corner === undefined ? value.verdict : verdictAt(value, corner))
+    if (check.place === place && value)
+      worst = worse(worst, corner === undefined ? value.verdict : verdictAt(value, corner))
   }
-  for (const [key, pick] of Object.entries(meta.picks)) if (pick.place === place && sheet.picks[key] && !sheet.picks[key].fits) worst = worse(worst, 'tight')
+  for (const [key, pick] of Object.entries(meta.picks))
+    if (pick.place === place && sheet.picks[key] && !sheet.picks[key].fits) worst = worse(worst, 'tight')
   return worst
 }
 
@@ -34,16 +37,24 @@ export function telling(meta: LineUpMeta, sheet: Sheet, design: Design, place: P
     if (pick) return pick.quantity > 1 ? `${pick.quantity}×${pick.part}` : pick.part
     const choice = meta.choices[key]
     if (choice) return choice.options[design.choices[key] ?? choice.default] ?? ''
-    const figure = Object.entries(meta.figures).find(([k, f]) => k === key || (f.name === name && k.startsWith(place.name)))
+    const figure = Object.entries(meta.figures).find(
+      ([k, f]) => k === key || (f.name === name && k.startsWith(place.name)),
+    )
     const found = figure?.[0] ?? Object.keys(meta.figures).find((k) => k.endsWith(`.${name}`))
     return found ? text(at(sheet.figures[found], corner), meta.figures[found]?.unit ?? '', 3) : ''
   })
   if (place.stage === 'transformer') return words.join(' : ')
-  if (place.stage === 'battery') return words.reverse().join(' · ').replace(/(.*) · (.*)/, '$2 × $1')
+  if (place.stage === 'battery')
+    return words
+      .reverse()
+      .join(' · ')
+      .replace(/(.*) · (.*)/, '$2 × $1')
   return words.filter(Boolean).join(' · ')
 }
 
 /** Checks whose demand or capability is this figure. */
 export function checksOf(meta: LineUpMeta, key: string): string[] {
-  return Object.entries(meta.checks).filter(([, c]) => c.demand === key || c.capability === key).map(([k]) => k)
+  return Object.entries(meta.checks)
+    .filter(([, c]) => c.demand === key || c.capability === key)
+    .map(([k]) => k)
 }

@@ -14,7 +14,10 @@ export function keep(project: number, version: number, design: Design): void {
 /** The kept design, if it began from the version that the server still has. */
 export function kept(project: number, version: number): Design | null {
   try {
-    const found = JSON.parse(localStorage.getItem(name(project)) ?? 'null') as { version: number; design: Design } | null
+    const found = JSON.parse(localStorage.getItem(name(project)) ?? 'null') as {
+      version: number
+      design: Design
+    } | null
     return found && found.version === version ? found.design : null
   } catch {
     return null

@@ -5,16 +5,40 @@ import { call, Refused, type Design, type LineUpMeta, type Project, type Sheet }
 import { changes, type Change } from './changes'
 import { keep, kept, forget } from './kept'
 
-export type SaveState = { kind: 'saved' } | { kind: 'saving' } | { kind: 'away'; message: string } | { kind: 'conflict'; theirs: { version: number; design: Design } }
-interface Step { design: Design; label: string }
+export type SaveState =
+  | { kind: 'saved' }
+  | { kind: 'saving' }
+  | { kind: 'away'; message: string }
+  | { kind: 'conflict'; theirs: { version: number; design: Design } }
+interface Step {
+  design: Design
+  label: string
+}
 export interface Workspace {
-  project: Project; design: Design; meta: LineUpMeta | undefined; sheet: Sheet | undefined; solving: boolean; problem: string
-  corner: number; setCorner: (corner: number) => void
+  project: Project
+  design: Design
+  meta: LineUpMeta | undefined
+  sheet: Sheet | undefined
+  solving: boolean
+  problem: string
+  corner: number
+  setCorner: (corner: number) => void
   edit: (label: string, change: (design: Design) => Design) => void
-  undo: () => void; redo: () => void; canUndo: boolean; canRedo: boolean
-  changed: Change[]; former: Record<string, number | null>; lastEdit: string; dismiss: () => void
-  save: SaveState; saveRevision: (message: string) => Promise<number>; resolve: (mine: boolean) => void; retry: () => void
-  solvedIn: number; version: number; reload: () => void
+  undo: () => void
+  redo: () => void
+  canUndo: boolean
+  canRedo: boolean
+  changed: Change[]
+  former: Record<string, number | null>
+  lastEdit: string
+  dismiss: () => void
+  save: SaveState
+  saveRevision: (message: string) => Promise<number>
+  resolve: (mine: boolean) => void
+  retry: () => void
+  solvedIn: number
+  version: number
+  reload: () => void
 }
 
 const Context = createContext<Workspace | null>(null)
@@ -24,7 +48,15 @@ export const useWorkspace = (): Workspace => {
   return workspace
 }
 
-export function WorkspaceProvider({ project, reload, children }: { project: Project; reload: () => void; children: ReactNode }) {
+export function WorkspaceProvider({
+  project,
+  reload,
+  children,
+}: {
+  project: Project
+  reload: () => void
+  children: ReactNode
+}) {
   const [start] = useState(() => kept(project.id, project.draft.version) ?? project.draft.design)
   const [design, setDesign] = useState<Design>(start)
   const [past, setPast] = useState<Step[]>([])
@@ -47,7 +79,12 @@ export function WorkspaceProvider({ project, reload, children }: { project: Proj
   const sequence = useRef(0)
 
   const loads = design.loads.map((l) => l.place).join(',')
-  const meta = useQuery({ queryKey: ['lineup', design.lineup, loads], queryFn: () => call<LineUpMeta>(`lineups/${design.lineup}?loads=${loads}`), staleTime: Infinity, placeholderData: (old) => old }).data
+  const meta = useQuery({
+    queryKey: ['lineup', design.lineup, loads],
+    queryFn: () => call<LineUpMeta>(`lineups/${design.lineup}?loads=${loads}`),
+    staleTime: Infinity,
+    placeholderData: (old) => old,
+  }).data
 
   useEffect(() => {
     const mine = ++sequence.current
@@ -83,28 +120,41 @@ export function WorkspaceProvider({ project, reload, children }: { project: Proj
     return turn
   }, [])
 
-  const push = useCallback((what: Design) => inTurn(async () => {
-    setSave({ kind: 'saving' })
-    keep(project.id, versionRef.current, what)
-    try {
-      const answer = await call<{ version: number }>(`projects/${project.id}/draft`, { method: 'PUT', body: { version: versionRef.current, design: what } })
-      versionRef.current = answer.version
-      setVersion(answer.version)
-      saved.current = JSON.stringify(what)
-      forget(project.id)
-      setSave({ kind: 'saved' })
-    } catch (error) {
-      if (error instanceof Refused && error.status === 409) setSave({ kind: 'conflict', theirs: error.body.theirs as { version: number; design: Design } })
-      else setSave({ kind: 'away', message: error instanceof Error ? error.message : String(error) })
-    }
-  }), [project.id, inTurn])
+  const push = useCallback(
+    (what: Design) =>
+      inTurn(async () => {
+        setSave({ kind: 'saving' })
+        keep(project.id, versionRef.current, what)
+        try {
+          const answer = await call<{ version: number }>(`projects/${project.id}/draft`, {
+            method: 'PUT',
+            body: { version: versionRef.current, design: what },
+          })
+          versionRef.current = answer.version
+          setVersion(answer.version)
+          saved.current = JSON.stringify(what)
+          forget(project.id)
+          setSave({ kind: 'saved' })
+        } catch (error) {
+          if (error instanceof Refused && error.status === 409)
+            setSave({ kind: 'conflict', theirs: error.body.theirs as { version: number; design: Design } })
+          else setSave({ kind: 'away', message: error instanceof Error ? error.message : String(error) })
+        }
+      }),
+    [project.id, inTurn],
+  )
 
   useEffect(() => {
     if (save.kind === 'conflict' || JSON.stringify(design) === saved.current) return
     keep(project.id, versionRef.current, design)
     // While one write is under way the next waits: when it has ended, this runs again.
     if (save.kind === 'saving') return
-    const timer = setTimeout(() => { if (JSON.stringify(design) !== saved.current) void push(design) }, save.kind === 'away' ? 2000 : 350)
+    const timer = setTimeout(
+      () => {
+        if (JSON.stringify(design) !== saved.current) void push(design)
+      },
+      save.kind === 'away' ? 2000 : 350,
+    )
     return () => clearTimeout(timer)
   }, [design, save, push, project.id])
 
@@ -114,16 +164,19 @@ export function WorkspaceProvider({ project, reload, children }: { project: Proj
     setSolving(true)
   }, [])
 
-  const edit = useCallback((label: string, change: (design: Design) => Design) => {
-    const next = change(design)
-    if (next === design || JSON.stringify(next) === JSON.stringify(design)) return
-    const now = performance.now()
-    const follows = stamp.current.key === label && now - stamp.current.at < 1500
-    stamp.current = { key: label, at: now }
-    if (!follows) setPast((p) => [...p.slice(-199), { design, label }])
-    setFuture([])
-    apply(next, label)
-  }, [design, apply])
+  const edit = useCallback(
+    (label: string, change: (design: Design) => Design) => {
+      const next = change(design)
+      if (next === design || JSON.stringify(next) === JSON.stringify(design)) return
+      const now = performance.now()
+      const follows = stamp.current.key === label && now - stamp.current.at < 1500
+      stamp.current = { key: label, at: now }
+      if (!follows) setPast((p) => [...p.slice(-199), { design, label }])
+      setFuture([])
+      apply(next, label)
+    },
+    [design, apply],
+  )
 
   const undo = useCallback(() => {
     const step = past.at(-1)
@@ -142,40 +195,106 @@ export function WorkspaceProvider({ project, reload, children }: { project: Proj
     apply(step.design, `Redo: ${step.label}`)
   }, [past, future, design, apply])
 
-  const saveRevision = useCallback((message: string) => inTurn(async () => {
-    const answer = await call<{ number: number; version: number }>(`projects/${project.id}/revisions`, { body: { version: versionRef.current, design, message } })
-    versionRef.current = answer.version
-    setVersion(answer.version)
-    saved.current = JSON.stringify(design)
-    setSave({ kind: 'saved' })
-    reload()
-    return answer.number
-  }), [project.id, design, reload, inTurn])
+  const saveRevision = useCallback(
+    (message: string) =>
+      inTurn(async () => {
+        const answer = await call<{ number: number; version: number }>(`projects/${project.id}/revisions`, {
+          body: { version: versionRef.current, design, message },
+        })
+        versionRef.current = answer.version
+        setVersion(answer.version)
+        saved.current = JSON.stringify(design)
+        setSave({ kind: 'saved' })
+        reload()
+        return answer.number
+      }),
+    [project.id, design, reload, inTurn],
+  )
 
-  const resolve = useCallback((mine: boolean) => {
-    if (save.kind !== 'conflict') return
-    versionRef.current = save.theirs.version
-    setVersion(save.theirs.version)
-    if (mine) {
-      saved.current = ''
-      setSave({ kind: 'saving' })
-      void push(design)
-    } else {
-      saved.current = JSON.stringify(save.theirs.design)
-      forget(project.id)
-      setPast((p) => [...p, { design, label: 'Took the other side' }])
-      setSave({ kind: 'saved' })
-      apply(save.theirs.design, 'Took the other side')
-    }
-  }, [save, design, push, apply, project.id])
+  const resolve = useCallback(
+    (mine: boolean) => {
+      if (save.kind !== 'conflict') return
+      versionRef.current = save.theirs.version
+      setVersion(save.theirs.version)
+      if (mine) {
+        saved.current = ''
+        setSave({ kind: 'saving' })
+        void push(design)
+      } else {
+        saved.current = JSON.stringify(save.theirs.design)
+        forget(project.id)
+        setPast((p) => [...p, { design, label: 'Took the other side' }])
+        setSave({ kind: 'saved' })
+        apply(save.theirs.design, 'Took the other side')
+      }
+    },
+    [save, design, push, apply, project.id],
+  )
 
   const retry = useCallback(() => void push(design), [push, design])
-  const dismiss = useCallback(() => { setChanged([]); setFormer({}) }, [])
+  const dismiss = useCallback(() => {
+    setChanged([])
+    setFormer({})
+  }, [])
 
   // "Saved" is said only of what the server has: between an edit and its write it is being saved.
-  const shown = useMemo<SaveState>(() => (save.kind === 'saved' && JSON.stringify(design) !== saved.current ? { kind: 'saving' } : save), [save, design])
+  const shown = useMemo<SaveState>(
+    () => (save.kind === 'saved' && JSON.stringify(design) !== saved.current ? { kind: 'saving' } : save),
+    [save, design],
+  )
 
-  const value = useMemo<Workspace>(() => ({ project, design, meta, sheet, solving, problem, corner, setCorner, edit, undo, redo, canUndo: past.length > 0, canRedo: future.length > 0, changed, former, lastEdit, dismiss, save: shown, saveRevision, resolve, retry, solvedIn, version, reload }),
-    [project, design, meta, sheet, solving, problem, corner, edit, undo, redo, past, future, changed, former, lastEdit, dismiss, shown, saveRevision, resolve, retry, solvedIn, version, reload])
+  const value = useMemo<Workspace>(
+    () => ({
+      project,
+      design,
+      meta,
+      sheet,
+      solving,
+      problem,
+      corner,
+      setCorner,
+      edit,
+      undo,
+      redo,
+      canUndo: past.length > 0,
+      canRedo: future.length > 0,
+      changed,
+      former,
+      lastEdit,
+      dismiss,
+      save: shown,
+      saveRevision,
+      resolve,
+      retry,
+      solvedIn,
+      version,
+      reload,
+    }),
+    [
+      project,
+      design,
+      meta,
+      sheet,
+      solving,
+      problem,
+      corner,
+      edit,
+      undo,
+      redo,
+      past,
+      future,
+      changed,
+      former,
+      lastEdit,
+      dismiss,
+      shown,
+      saveRevision,
+      resolve,
+      retry,
+      solvedIn,
+      version,
+      reload,
+    ],
+  )
   return <Context value={value}>{children}</Context>
 }

@@ -2,16 +2,43 @@
 import { Button, Dialog, Portal } from '@chakra-ui/react'
 import type { ReactNode } from 'react'
 
-export function Ask({ open, onClose, title, children, actions, wide = false }: { open: boolean; onClose: () => void; title: string; children: ReactNode; actions?: ReactNode; wide?: boolean }) {
+export function Ask({
+  open,
+  onClose,
+  title,
+  children,
+  actions,
+  wide = false,
+}: {
+  open: boolean
+  onClose: () => void
+  title: string
+  children: ReactNode
+  actions?: ReactNode
+  wide?: boolean
+}) {
   return (
-    <Dialog.Root open={open} onOpenChange={(e) => { if (!e.open) onClose() }} lazyMount unmountOnExit>
+    <Dialog.Root
+      open={open}
+      onOpenChange={(e) => {
+        if (!e.open) onClose()
+      }}
+      lazyMount
+      unmountOnExit>
       <Portal>
         <Dialog.Backdrop />
         <Dialog.Positioner>
           <Dialog.Content maxW={wide ? '820px' : '560px'}>
-            <Dialog.Header><Dialog.Title>{title}</Dialog.Title></Dialog.Header>
+            <Dialog.Header>
+              <Dialog.Title>{title}</Dialog.Title>
+            </Dialog.Header>
             <Dialog.Body>{children}</Dialog.Body>
-            <Dialog.Footer>{actions}<Button variant={'plain' as never} onClick={onClose}>Close</Button></Dialog.Footer>
+            <Dialog.Footer>
+              {actions}
+              <Button variant={'plain' as never} onClick={onClose}>
+                Close
+              </Button>
+            </Dialog.Footer>
           </Dialog.Content>
         </Dialog.Positioner>
       </Portal>

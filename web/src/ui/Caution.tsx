@@ -13,5 +13,9 @@ export function Caution({ place }: { place: PlaceMeta }) {
     battery: `A short draws ${text(f('battery.fault_current'), 'A')}: fuse at the battery, rings off, insulated tools. No lithium charging below 0 °C.`,
     output: `${text(f('output.rated_output_voltage'), 'V')} AC, floating: a first touch may trip nothing. Earthing, bonding and house wiring are for the local code and a licensed person; never join a live grid.`,
   }
-  return <p className="caution" role="note"><b>Caution.</b> {words[place.caution]}</p>
+  return (
+    <p className="caution" role="note">
+      <b>Caution.</b> {words[place.caution]}
+    </p>
+  )
 }

@@ -9,10 +9,20 @@ export function Changed() {
   return (
     <div className="strip" role="status" data-testid="changed">
       <b>{lastEdit}</b>
-      {changed.slice(0, 7).map((c) => <span key={c.key}>{place(c.key)}, {name(c.key).toLowerCase()}: {c.from} → <b>{c.to}</b></span>)}
+      {changed.slice(0, 7).map((c) => (
+        <span key={c.key}>
+          {place(c.key)}, {name(c.key).toLowerCase()}: {c.from} → <b>{c.to}</b>
+        </span>
+      ))}
       {changed.length > 7 && <span>and {changed.length - 7} more</span>}
-      <button className="act" onClick={dismiss}>Dismiss</button>
-      {canUndo && <button className="act" onClick={undo}>Undo</button>}
+      <button className="act" onClick={dismiss}>
+        Dismiss
+      </button>
+      {canUndo && (
+        <button className="act" onClick={undo}>
+          Undo
+        </button>
+      )}
     </div>
   )
 }

@@ -10,7 +10,9 @@ export function Corners() {
       <span className="label">CORNER</span>
       {sheet?.corners.map((c, i) => (
         <button key={c.id} aria-pressed={i === corner} onClick={() => setCorner(i)} data-corner={c.id}>
-          <i>{i + 1}</i><Mark verdict={cornerVerdict(sheet, i)} size={14} />{c.title}
+          <i>{i + 1}</i>
+          <Mark verdict={cornerVerdict(sheet, i)} size={14} />
+          {c.title}
         </button>
       ))}
     </div>

@@ -3,7 +3,16 @@ import { useEffect, useId, useRef, useState } from 'react'
 import { call, Refused } from '../api'
 import { shown } from '../number'
 
-interface Props { label: string; hideLabel?: boolean; value: number | null; unit: string; onValue: (value: number) => void; className?: string; id?: string; note?: string }
+interface Props {
+  label: string
+  hideLabel?: boolean
+  value: number | null
+  unit: string
+  onValue: (value: number) => void
+  className?: string
+  id?: string
+  note?: string
+}
 
 export function Entry({ label, hideLabel = false, value, unit, onValue, className = 'num', id, note }: Props) {
   const own = useId()
@@ -28,25 +37,58 @@ export function Entry({ label, hideLabel = false, value, unit, onValue, classNam
           onValue(answer.value)
         })
         .catch((error: unknown) => {
-          if (mine === sequence.current) setWrong(error instanceof Refused && error.status === 422 ? error.message : String(error instanceof Error ? error.message : error))
+          if (mine === sequence.current)
+            setWrong(
+              error instanceof Refused && error.status === 422
+                ? error.message
+                : String(error instanceof Error ? error.message : error),
+            )
         })
     }, wait)
   }
 
   return (
     <>
-      <label htmlFor={name} className={hideLabel ? 'sr' : undefined} title={note}>{label}</label>
+      <label htmlFor={name} className={hideLabel ? 'sr' : undefined} title={note}>
+        {label}
+      </label>
       <input
-        id={name} className={className} value={typed ?? standing} aria-invalid={wrong !== ''} autoComplete="off" spellCheck={false} title={note}
-        onFocus={(e) => { setTyped(standing); const input = e.currentTarget; requestAnimationFrame(() => input.select()) }}
-        onChange={(e) => { setTyped(e.target.value); if (e.target.value.trim()) read(e.target.value, 12) }}
-        onBlur={() => { if (!wrong) setTyped(null) }}
+        id={name}
+        className={className}
+        value={typed ?? standing}
+        aria-invalid={wrong !== ''}
+        autoComplete="off"
+        spellCheck={false}
+        title={note}
+        onFocus={(e) => {
+          setTyped(standing)
+          const input = e.currentTarget
+          requestAnimationFrame(() => input.select())
+        }}
+        onChange={(e) => {
+          setTyped(e.target.value)
+          if (e.target.value.trim()) read(e.target.value, 12)
+        }}
+        onBlur={() => {
+          if (!wrong) setTyped(null)
+        }}
         onKeyDown={(e) => {
-          if (e.key === 'Enter') { read(e.currentTarget.value, 0); e.currentTarget.blur() }
-          if (e.key === 'Escape') { setWrong(''); setTyped(null); e.currentTarget.blur() }
+          if (e.key === 'Enter') {
+            read(e.currentTarget.value, 0)
+            e.currentTarget.blur()
+          }
+          if (e.key === 'Escape') {
+            setWrong('')
+            setTyped(null)
+            e.currentTarget.blur()
+          }
         }}
       />
-      {wrong && <span className="wrong" role="alert">{wrong}</span>}
+      {wrong && (
+        <span className="wrong" role="alert">
+          {wrong}
+        </span>
+      )}
     </>
   )
 }

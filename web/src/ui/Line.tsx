@@ -29,22 +29,61 @@ export function Line() {
   const go = (place: string) => navigate(`/project/${project.id}/stages/${place}`)
   return (
     <div className={tall ? 'line tall' : 'line'} ref={box} role="navigation" aria-label="The line, source first">
-      {meta && sheet && (tall
-        ? <Tall meta={meta} sheet={sheet} path={path} corner={corner} width={width} open={open} go={go} tell={(p) => telling(meta, sheet, design, p, corner)} />
-        : <Wide meta={meta} sheet={sheet} path={path} corner={corner} width={Math.max(width, 1000)} open={open} go={go} tell={(p) => telling(meta, sheet, design, p, corner)} />)}
+      {meta &&
+        sheet &&
+        (tall ? (
+          <Tall
+            meta={meta}
+            sheet={sheet}
+            path={path}
+            corner={corner}
+            width={width}
+            open={open}
+            go={go}
+            tell={(p) => telling(meta, sheet, design, p, corner)}
+          />
+        ) : (
+          <Wide
+            meta={meta}
+            sheet={sheet}
+            path={path}
+            corner={corner}
+            width={Math.max(width, 1000)}
+            open={open}
+            go={go}
+            tell={(p) => telling(meta, sheet, design, p, corner)}
+          />
+        ))}
     </div>
   )
 }
 
-interface Drawn { meta: LineUpMeta; sheet: Sheet; path: PlaceMeta[]; corner: number; width: number; open: string; go: (place: string) => void; tell: (place: PlaceMeta) => string }
+interface Drawn {
+  meta: LineUpMeta
+  sheet: Sheet
+  path: PlaceMeta[]
+  corner: number
+  width: number
+  open: string
+  go: (place: string) => void
+  tell: (place: PlaceMeta) => string
+}
 
-function joint(meta: LineUpMeta, sheet: Sheet, corner: number, index: number): { label: string; amperes: number | null } {
+function joint(
+  meta: LineUpMeta,
+  sheet: Sheet,
+  corner: number,
+  index: number,
+): { label: string; amperes: number | null } {
   const j = meta.joints[index]
   if (!j) return { label: '', amperes: 0 }
   const volts = shown(at(sheet.figures[j.voltage], corner), 'V', 3)
   const amperes = at(sheet.figures[j.current], corner)
   const current = shown(amperes, 'A', amperes !== null && Math.abs(amperes) < 10 ? 2 : 3)
-  return { label: `${j.sign}${volts.number} ${volts.unit} · ${current.number} ${current.unit}${j.tail ? ` ${j.tail}` : ''}`, amperes }
+  return {
+    label: `${j.sign}${volts.number} ${volts.unit} · ${current.number} ${current.unit}${j.tail ? ` ${j.tail}` : ''}`,
+    amperes,
+  }
 }
 
 function Wide({ meta, sheet, path, corner, width, open, go, tell }: Drawn) {
@@ -53,7 +92,9 @@ function Wide({ meta, sheet, path, corner, width, open, go, tell }: Drawn) {
   const x = (i: number) => margin + i * step
   const y = 40
   const short = (text: string, room: number) => (text.length > room ? `${text.slice(0, room - 1)}…` : text)
-  const hung = path.map((p) => meta.places.filter((a) => a.host === p.name && a.section !== 'loads' && a.section !== 'whole'))
+  const hung = path.map((p) =>
+    meta.places.filter((a) => a.host === p.name && a.section !== 'loads' && a.section !== 'whole'),
+  )
   const narrow = step < 130
   const across = narrow ? 1 : 2
   const rows = Math.max(1, ...hung.map((h) => Math.ceil(h.length / across)))
@@ -63,10 +104,26 @@ function Wide({ meta, sheet, path, corner, width, open, go, tell }: Drawn) {
         const { label, amperes } = joint(meta, sheet, corner, i)
         return (
           <g key={p.name}>
-            <line className="conductor" x1={x(i)} x2={x(i + 1)} y1={y} y2={y} strokeWidth={conductor(amperes)} data-current={amperes ?? ''} />
-            {narrow
-              ? label.split(' · ').map((part, k) => <text key={k} className="joint" x={(x(i) + x(i + 1)) / 2} y={12 + 13 * k} textAnchor="middle">{part}</text>)
-              : <text className="joint" x={(x(i) + x(i + 1)) / 2} y={18} textAnchor="middle">{label}</text>}
+            <line
+              className="conductor"
+              x1={x(i)}
+              x2={x(i + 1)}
+              y1={y}
+              y2={y}
+              strokeWidth={conductor(amperes)}
+              data-current={amperes ?? ''}
+            />
+            {narrow ? (
+              label.split(' · ').map((part, k) => (
+                <text key={k} className="joint" x={(x(i) + x(i + 1)) / 2} y={12 + 13 * k} textAnchor="middle">
+                  {part}
+                </text>
+              ))
+            ) : (
+              <text className="joint" x={(x(i) + x(i + 1)) / 2} y={18} textAnchor="middle">
+                {label}
+              </text>
+            )}
           </g>
         )
       })}
@@ -75,22 +132,50 @@ function Wide({ meta, sheet, path, corner, width, open, go, tell }: Drawn) {
         const isOpen = open === p.name
         return (
           <g key={p.name}>
-            <g className={isOpen ? 'spot open' : 'spot'} role="link" tabIndex={0} aria-label={`${p.title}: ${verdict}`} onClick={() => go(p.name)} onKeyDown={(e) => { if (e.key === 'Enter') go(p.name) }} data-place={p.name} data-verdict={verdict}>
+            <g
+              className={isOpen ? 'spot open' : 'spot'}
+              role="link"
+              tabIndex={0}
+              aria-label={`${p.title}: ${verdict}`}
+              onClick={() => go(p.name)}
+              onKeyDown={(e) => {
+                if (e.key === 'Enter') go(p.name)
+              }}
+              data-place={p.name}
+              data-verdict={verdict}>
               <rect x={x(i) - step / 2 + 6} y={22} width={step - 12} height={62} fill="transparent" />
               <Rhombus x={x(i)} y={y} r={isOpen ? 19 : 14} verdict={verdict} />
-              <text className="stage" x={x(i)} y={72} textAnchor="middle">{p.title}</text>
-              <text className="tell" x={x(i)} y={87} textAnchor="middle">{short(tell(p), Math.floor(step / 6.1))}</text>
+              <text className="stage" x={x(i)} y={72} textAnchor="middle">
+                {p.title}
+              </text>
+              <text className="tell" x={x(i)} y={87} textAnchor="middle">
+                {short(tell(p), Math.floor(step / 6.1))}
+              </text>
             </g>
             {hung[i]!.map((a, k) => {
               const mark = placeVerdict(meta, sheet, a.name, corner)
               const column = k % across
-              const left = x(i) - (hung[i]!.length > 1 && !narrow ? step / 2 - 8 : 34) + column * Math.min(78, step / 2 + 8)
+              const left =
+                x(i) - (hung[i]!.length > 1 && !narrow ? step / 2 - 8 : 34) + column * Math.min(78, step / 2 + 8)
               const top = 102 + Math.floor(k / across) * 17
               return (
-                <g key={a.name} className="spot" role="link" tabIndex={0} aria-label={`${a.title} on ${p.title}: ${mark}`} onClick={() => go(a.name)} onKeyDown={(e) => { if (e.key === 'Enter') go(a.name) }} data-place={a.name} data-verdict={mark}>
+                <g
+                  key={a.name}
+                  className="spot"
+                  role="link"
+                  tabIndex={0}
+                  aria-label={`${a.title} on ${p.title}: ${mark}`}
+                  onClick={() => go(a.name)}
+                  onKeyDown={(e) => {
+                    if (e.key === 'Enter') go(a.name)
+                  }}
+                  data-place={a.name}
+                  data-verdict={mark}>
                   <rect x={left - 6} y={top - 8} width={step / 2 - 8} height={16} fill="transparent" />
                   <Rhombus x={left} y={top} r={4.6} verdict={mark} />
-                  <text className={open === a.name ? 'hang open' : 'hang'} x={left + 9} y={top + 4}>{a.title.toLowerCase()}</text>
+                  <text className={open === a.name ? 'hang open' : 'hang'} x={left + 9} y={top + 4}>
+                    {a.title.toLowerCase()}
+                  </text>
                 </g>
               )
             })}
@@ -109,24 +194,66 @@ function Tall({ meta, sheet, path, corner, width, open, go, tell }: Drawn) {
         const { label, amperes } = joint(meta, sheet, corner, i)
         return (
           <g key={p.name}>
-            <line className="conductor" x1={26} x2={26} y1={24 + i * step} y2={24 + (i + 1) * step} strokeWidth={conductor(amperes)} />
-            <text className="joint" x={width - 10} y={24 + (i + 0.5) * step + 4} textAnchor="end">{label}</text>
+            <line
+              className="conductor"
+              x1={26}
+              x2={26}
+              y1={24 + i * step}
+              y2={24 + (i + 1) * step}
+              strokeWidth={conductor(amperes)}
+            />
+            <text className="joint" x={width - 10} y={24 + (i + 0.5) * step + 4} textAnchor="end">
+              {label}
+            </text>
           </g>
         )
       })}
-      {path.map((p, i) => meta.places.filter((a) => a.host === p.name && a.section !== 'loads' && a.section !== 'whole').map((a, k) => (
-        <g key={a.name} className="spot" role="link" tabIndex={0} aria-label={`${a.title} on ${p.title}`} onClick={() => go(a.name)} onKeyDown={(e) => { if (e.key === 'Enter') go(a.name) }}>
-          <rect x={150 + k * 78} y={8 + i * step} width={74} height={20} fill="transparent" />
-          <Rhombus x={156 + k * 78} y={18 + i * step} r={4.6} verdict={placeVerdict(meta, sheet, a.name, corner)} />
-          <text className="hang" x={164 + k * 78} y={22 + i * step}>{a.title.toLowerCase()}</text>
-        </g>
-      )))}
+      {path.map((p, i) =>
+        meta.places
+          .filter((a) => a.host === p.name && a.section !== 'loads' && a.section !== 'whole')
+          .map((a, k) => (
+            <g
+              key={a.name}
+              className="spot"
+              role="link"
+              tabIndex={0}
+              aria-label={`${a.title} on ${p.title}`}
+              onClick={() => go(a.name)}
+              onKeyDown={(e) => {
+                if (e.key === 'Enter') go(a.name)
+              }}>
+              <rect x={150 + k * 78} y={8 + i * step} width={74} height={20} fill="transparent" />
+              <Rhombus x={156 + k * 78} y={18 + i * step} r={4.6} verdict={placeVerdict(meta, sheet, a.name, corner)} />
+              <text className="hang" x={164 + k * 78} y={22 + i * step}>
+                {a.title.toLowerCase()}
+              </text>
+            </g>
+          )),
+      )}
       {path.map((p, i) => (
-        <g key={p.name} className="spot" role="link" tabIndex={0} aria-label={p.title} onClick={() => go(p.name)} onKeyDown={(e) => { if (e.key === 'Enter') go(p.name) }}>
+        <g
+          key={p.name}
+          className="spot"
+          role="link"
+          tabIndex={0}
+          aria-label={p.title}
+          onClick={() => go(p.name)}
+          onKeyDown={(e) => {
+            if (e.key === 'Enter') go(p.name)
+          }}>
           <rect x={0} y={4 + i * step} width={146} height={40} fill="transparent" />
-          <Rhombus x={26} y={24 + i * step} r={open === p.name ? 15 : 11} verdict={placeVerdict(meta, sheet, p.name, corner)} />
-          <text x={52} y={22 + i * step}>{p.title}</text>
-          <text className="tell" x={52} y={37 + i * step}>{tell(p)}</text>
+          <Rhombus
+            x={26}
+            y={24 + i * step}
+            r={open === p.name ? 15 : 11}
+            verdict={placeVerdict(meta, sheet, p.name, corner)}
+          />
+          <text x={52} y={22 + i * step}>
+            {p.title}
+          </text>
+          <text className="tell" x={52} y={37 + i * step}>
+            {tell(p)}
+          </text>
         </g>
       ))}
     </svg>

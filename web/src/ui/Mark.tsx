@@ -1,14 +1,25 @@
 /** The rhombus says a verdict by shape first, colour second: filled holds, half tight, hollow fails, dotted unknown. */
 import type { Verdict } from '../api'
 
-const TONE: Record<Verdict, string> = { holds: 'var(--hold)', tight: 'var(--tight)', fails: 'var(--fail)', unknown: 'var(--slate)' }
+const TONE: Record<Verdict, string> = {
+  holds: 'var(--hold)',
+  tight: 'var(--tight)',
+  fails: 'var(--fail)',
+  unknown: 'var(--slate)',
+}
 
 export function Rhombus({ x, y, r, verdict }: { x: number; y: number; r: number; verdict: Verdict }) {
   const path = `M${x} ${y - r}L${x + r} ${y}L${x} ${y + r}L${x - r} ${y}Z`
   const tone = TONE[verdict]
   return (
     <g>
-      <path d={path} fill={verdict === 'holds' ? tone : 'var(--sheet)'} stroke={tone} strokeWidth={r > 10 ? 2.4 : 1.6} strokeDasharray={verdict === 'unknown' ? '2 2.5' : undefined} />
+      <path
+        d={path}
+        fill={verdict === 'holds' ? tone : 'var(--sheet)'}
+        stroke={tone}
+        strokeWidth={r > 10 ? 2.4 : 1.6}
+        strokeDasharray={verdict === 'unknown' ? '2 2.5' : undefined}
+      />
       {verdict === 'tight' && <path d={`M${x - r} ${y}L${x} ${y - r}L${x + r} ${y}Z`} fill={tone} />}
     </g>
   )

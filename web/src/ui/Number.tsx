@@ -1,7 +1,17 @@
 import { shown } from '../number'
 
 /** A value with its unit; the unit lighter, after a thin space. */
-export function Num({ value, unit, digits = 3, pinned = false }: { value: number | null | undefined; unit: string; digits?: number; pinned?: boolean }) {
+export function Num({
+  value,
+  unit,
+  digits = 3,
+  pinned = false,
+}: {
+  value: number | null | undefined
+  unit: string
+  digits?: number
+  pinned?: boolean
+}) {
   const s = shown(value, unit, digits)
   return (
     <span className={pinned ? 'pinned' : undefined}>
@@ -11,17 +21,47 @@ export function Num({ value, unit, digits = 3, pinned = false }: { value: number
   )
 }
 
-const WORDS: [RegExp, string][] = [[/\\lambda/g, 'λ'], [/\\delta/g, 'δ'], [/\\Delta/g, 'Δ'], [/\\eta/g, 'η'], [/\\xi/g, 'ξ'], [/\\tau/g, 'τ'], [/\\sigma/g, 'σ'], [/\\varphi|\\phi/g, 'φ'], [/\\nu/g, 'ν'], [/\\epsilon/g, 'ε'], [/\\rho/g, 'ρ'], [/\\alpha/g, 'α'], [/\\beta/g, 'β'], [/\\sum/g, 'Σ'], [/\\max/g, 'max '], [/\\sqrt/g, '√'], [/\\cdot/g, '·']]
+const WORDS: [RegExp, string][] = [
+  [/\\lambda/g, 'λ'],
+  [/\\delta/g, 'δ'],
+  [/\\Delta/g, 'Δ'],
+  [/\\eta/g, 'η'],
+  [/\\xi/g, 'ξ'],
+  [/\\tau/g, 'τ'],
+  [/\\sigma/g, 'σ'],
+  [/\\varphi|\\phi/g, 'φ'],
+  [/\\nu/g, 'ν'],
+  [/\\epsilon/g, 'ε'],
+  [/\\rho/g, 'ρ'],
+  [/\\alpha/g, 'α'],
+  [/\\beta/g, 'β'],
+  [/\\sum/g, 'Σ'],
+  [/\\max/g, 'max '],
+  [/\\sqrt/g, '√'],
+  [/\\cdot/g, '·'],
+]
 
 /** A short TeX symbol as running text with real subscripts; whole formulas are typeset elsewhere. */
 export function Symbol({ tex }: { tex: string }) {
   const ratio = tex.match(/^\(?([A-Za-z_]+)\/([A-Za-z_]+)\)?(.*)$/)
-  if (ratio) return <><Symbol tex={ratio[1]!} /><span className="sym">/</span><Symbol tex={`${ratio[2]}${ratio[3]?.startsWith('_') ? `,${ratio[3].slice(1)}` : ''}`} /></>
+  if (ratio)
+    return (
+      <>
+        <Symbol tex={ratio[1]!} />
+        <span className="sym">/</span>
+        <Symbol tex={`${ratio[2]}${ratio[3]?.startsWith('_') ? `,${ratio[3].slice(1)}` : ''}`} />
+      </>
+    )
   let plain = tex.replace(/\\(mathrm|text|tfrac|hat|check|lfloor|rceil|left|right|,|;|!)/g, '').replace(/\\circ/g, '°')
   for (const [from, to] of WORDS) plain = plain.replace(from, to)
   plain = plain.replace(/\\/g, '')
   const cut = plain.indexOf('_')
   const clean = (s: string) => s.replace(/[{}^]/g, '')
   if (cut < 0) return <span className="sym">{clean(plain)}</span>
-  return <span className="sym">{clean(plain.slice(0, cut))}<sub>{clean(plain.slice(cut + 1)).replace(/_/g, '')}</sub></span>
+  return (
+    <span className="sym">
+      {clean(plain.slice(0, cut))}
+      <sub>{clean(plain.slice(cut + 1)).replace(/_/g, '')}</sub>
+    </span>
+  )
 }

@@ -27,7 +27,9 @@ export function Tex({ tex }: { tex: string }) {
         box.current.textContent = tex
       }
     })
-    return () => { live = false }
+    return () => {
+      live = false
+    }
   }, [tex])
   return <div className="formula" ref={box} aria-label={tex} />
 }

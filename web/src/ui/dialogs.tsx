@@ -6,8 +6,17 @@ import { useWorkspace } from '../state/workspace'
 import { Ask } from './Ask'
 
 const KEYS: [string, string][] = [
-  ['[  ]', 'walk the line, stage by stage'], ['1 … 9', 'choose the corner'], ['w', 'why: explain the first figure of the sheet, or go to the open one'], ['p', 'pin the open figure, or take its pin out'],
-  ['g', 'make the open figure equal to …'], ['f', 'swap the front end'], ['s', 'save a revision'], ['/', 'find a stage or a figure'], ['Ctrl Z, Ctrl Shift Z', 'undo, redo'], ['Esc', 'close; give up what is being typed'], ['?', 'this list'],
+  ['[  ]', 'walk the line, stage by stage'],
+  ['1 … 9', 'choose the corner'],
+  ['w', 'why: explain the first figure of the sheet, or go to the open one'],
+  ['p', 'pin the open figure, or take its pin out'],
+  ['g', 'make the open figure equal to …'],
+  ['f', 'swap the front end'],
+  ['s', 'save a revision'],
+  ['/', 'find a stage or a figure'],
+  ['Ctrl Z, Ctrl Shift Z', 'undo, redo'],
+  ['Esc', 'close; give up what is being typed'],
+  ['?', 'this list'],
 ]
 export const lettersOn = (): boolean => localStorage.getItem('rhombos-letters') !== 'off'
 
@@ -15,27 +24,89 @@ export function KeysDialog({ open, onClose }: { open: boolean; onClose: () => vo
   const [on, setOn] = useState(lettersOn)
   return (
     <Ask open={open} onClose={onClose} title="Keys">
-      <table className="table"><tbody>{KEYS.map(([k, what]) => <tr key={k}><td><kbd>{k}</kbd></td><td>{what}</td></tr>)}</tbody></table>
-      <p><label><input type="checkbox" checked={on} onChange={(e) => { setOn(e.target.checked); localStorage.setItem('rhombos-letters', e.target.checked ? 'on' : 'off') }} /> Single letters act while no field has the focus</label></p>
+      <table className="table">
+        <tbody>
+          {KEYS.map(([k, what]) => (
+            <tr key={k}>
+              <td>
+                <kbd>{k}</kbd>
+              </td>
+              <td>{what}</td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+      <p>
+        <label>
+          <input
+            type="checkbox"
+            checked={on}
+            onChange={(e) => {
+              setOn(e.target.checked)
+              localStorage.setItem('rhombos-letters', e.target.checked ? 'on' : 'off')
+            }}
+          />{' '}
+          Single letters act while no field has the focus
+        </label>
+      </p>
     </Ask>
   )
 }
 
-export function FinderDialog({ open, onClose, go }: { open: boolean; onClose: () => void; go: (path: string) => void }) {
+export function FinderDialog({
+  open,
+  onClose,
+  go,
+}: {
+  open: boolean
+  onClose: () => void
+  go: (path: string) => void
+}) {
   const { meta } = useWorkspace()
   const [words, setWords] = useState('')
   const wanted = words.toLowerCase().split(/\s+/).filter(Boolean)
   const places = new Map(meta?.places.map((p) => [p.name, p.title]))
   const all = [
-    ...['brief', 'line-up', 'scope', 'build', 'log'].map((v) => ({ path: v, title: v[0]!.toUpperCase() + v.slice(1), where: 'view' })),
-    ...(meta?.places ?? []).filter((p) => p.section !== 'loads').map((p) => ({ path: `stages/${p.name}`, title: p.title, where: 'stage' })),
-    ...Object.entries(meta?.figures ?? {}).filter(([, f]) => f.kind !== 'published').map(([k, f]) => ({ path: `stages/${f.place}?figure=${k}`, title: f.title, where: places.get(f.place) ?? f.place })),
+    ...['brief', 'line-up', 'scope', 'build', 'log'].map((v) => ({
+      path: v,
+      title: v[0]!.toUpperCase() + v.slice(1),
+      where: 'view',
+    })),
+    ...(meta?.places ?? [])
+      .filter((p) => p.section !== 'loads')
+      .map((p) => ({ path: `stages/${p.name}`, title: p.title, where: 'stage' })),
+    ...Object.entries(meta?.figures ?? {})
+      .filter(([, f]) => f.kind !== 'published')
+      .map(([k, f]) => ({
+        path: `stages/${f.place}?figure=${k}`,
+        title: f.title,
+        where: places.get(f.place) ?? f.place,
+      })),
   ]
   const found = all.filter((r) => wanted.every((x) => `${r.title} ${r.where}`.toLowerCase().includes(x))).slice(0, 12)
   return (
     <Ask open={open} onClose={onClose} title="Find a stage or a figure">
-      <input autoFocus style={{ width: '100%' }} value={words} onChange={(e) => setWords(e.target.value)} placeholder="flux, turns, link voltage …" aria-label="Words to find" onKeyDown={(e) => { if (e.key === 'Enter' && found[0]) go(found[0].path) }} />
-      <ul className="near" style={{ marginTop: 10 }}>{found.map((r) => <li key={r.path}><button className="act" onClick={() => go(r.path)}>{r.title}</button><span className="quiet">{r.where}</span></li>)}</ul>
+      <input
+        autoFocus
+        style={{ width: '100%' }}
+        value={words}
+        onChange={(e) => setWords(e.target.value)}
+        placeholder="flux, turns, link voltage …"
+        aria-label="Words to find"
+        onKeyDown={(e) => {
+          if (e.key === 'Enter' && found[0]) go(found[0].path)
+        }}
+      />
+      <ul className="near" style={{ marginTop: 10 }}>
+        {found.map((r) => (
+          <li key={r.path}>
+            <button className="act" onClick={() => go(r.path)}>
+              {r.title}
+            </button>
+            <span className="quiet">{r.where}</span>
+          </li>
+        ))}
+      </ul>
       {found.length === 0 && <p className="quiet">Nothing is called that. Try one word less.</p>}
     </Ask>
   )
@@ -46,13 +117,39 @@ export function RevisionDialog({ open, onClose }: { open: boolean; onClose: () =
   const [message, setMessage] = useState('')
   const [wrong, setWrong] = useState('')
   const save = () => {
-    saveRevision(message.trim()).then(() => { setMessage(''); setWrong(''); onClose() }).catch((e: unknown) => setWrong(e instanceof Error ? e.message : String(e)))
+    saveRevision(message.trim())
+      .then(() => {
+        setMessage('')
+        setWrong('')
+        onClose()
+      })
+      .catch((e: unknown) => setWrong(e instanceof Error ? e.message : String(e)))
   }
   return (
-    <Ask open={open} onClose={onClose} title={`Save revision ${project.head + 1}`} actions={<Button variant={'ink' as never} disabled={!message.trim()} onClick={save}>Save the revision</Button>}>
-      <p className="quiet">A revision keeps the design as it stands, with the records of its parts. It is never changed later.</p>
-      <textarea aria-label="What this revision is about" value={message} onChange={(e) => setMessage(e.target.value)} placeholder="What changed, and why" maxLength={200} />
-      {wrong && <p className="wrong" role="alert">{wrong} Your words are kept.</p>}
+    <Ask
+      open={open}
+      onClose={onClose}
+      title={`Save revision ${project.head + 1}`}
+      actions={
+        <Button variant={'ink' as never} disabled={!message.trim()} onClick={save}>
+          Save the revision
+        </Button>
+      }>
+      <p className="quiet">
+        A revision keeps the design as it stands, with the records of its parts. It is never changed later.
+      </p>
+      <textarea
+        aria-label="What this revision is about"
+        value={message}
+        onChange={(e) => setMessage(e.target.value)}
+        placeholder="What changed, and why"
+        maxLength={200}
+      />
+      {wrong && (
+        <p className="wrong" role="alert">
+          {wrong} Your words are kept.
+        </p>
+      )}
     </Ask>
   )
 }
@@ -74,9 +171,31 @@ export function ConflictDialog() {
   if (save.kind !== 'conflict') return null
   const rows = differences(design, save.theirs.design)
   return (
-    <Ask open onClose={() => undefined} title="Two sides" actions={<><Button variant={'plain' as never} onClick={() => resolve(false)}>Take the other side</Button><Button variant={'ink' as never} onClick={() => resolve(true)}>Keep what is here</Button></>}>
-      <p>This project was edited elsewhere since this page read it. Nothing is lost: choose which side goes on; the other stays reachable by undo.</p>
-      <ul>{rows.slice(0, 12).map((r) => <li key={r} className="num">{r}</li>)}</ul>
+    <Ask
+      open
+      onClose={() => undefined}
+      title="Two sides"
+      actions={
+        <>
+          <Button variant={'plain' as never} onClick={() => resolve(false)}>
+            Take the other side
+          </Button>
+          <Button variant={'ink' as never} onClick={() => resolve(true)}>
+            Keep what is here
+          </Button>
+        </>
+      }>
+      <p>
+        This project was edited elsewhere since this page read it. Nothing is lost: choose which side goes on; the other
+        stays reachable by undo.
+      </p>
+      <ul>
+        {rows.slice(0, 12).map((r) => (
+          <li key={r} className="num">
+            {r}
+          </li>
+        ))}
+      </ul>
       {rows.length === 0 && <p className="quiet">Both sides hold the same.</p>}
     </Ask>
   )

@@ -16,7 +16,17 @@ export function svgToPng(svg: SVGSVGElement, name: string): void {
   const to = [copy, ...copy.querySelectorAll<SVGElement>('*')]
   from.forEach((element, i) => {
     const look = getComputedStyle(element)
-    for (const p of ['fill', 'stroke', 'stroke-width', 'stroke-dasharray', 'font-family', 'font-size', 'font-weight', 'font-style']) to[i]!.style.setProperty(p, look.getPropertyValue(p))
+    for (const p of [
+      'fill',
+      'stroke',
+      'stroke-width',
+      'stroke-dasharray',
+      'font-family',
+      'font-size',
+      'font-weight',
+      'font-style',
+    ])
+      to[i]!.style.setProperty(p, look.getPropertyValue(p))
   })
   const box = svg.getBoundingClientRect()
   copy.setAttribute('width', String(box.width))
@@ -31,7 +41,9 @@ export function svgToPng(svg: SVGSVGElement, name: string): void {
     pen.fillStyle = getComputedStyle(document.body).backgroundColor
     pen.fillRect(0, 0, surface.width, surface.height)
     pen.drawImage(picture, 0, 0, surface.width, surface.height)
-    surface.toBlob((blob) => { if (blob) saveBlob(blob, `${name}.png`) })
+    surface.toBlob((blob) => {
+      if (blob) saveBlob(blob, `${name}.png`)
+    })
   }
   picture.src = `data:image/svg+xml;charset=utf-8,${encodeURIComponent(new XMLSerializer().serializeToString(copy))}`
 }
