@@ -79,12 +79,19 @@ def test_what_people_can_be_hurt_by_is_said_to_them(wiring):
             assert place.stage.caution, f"{place.name} stands on the link and says nothing of it"
 
 
-def test_the_telling_values_exist(wiring):
+def test_the_telling_words_name_what_the_line_up_has(wiring):
+    choices = {f"{place.name}.{name}" for place in wiring.lineup.places for name in place.stage.choices}
     for place in wiring.lineup.places:
-        for name in place.stage.telling:
-            assert name in place.stage.figures or name in place.stage.picks or name in place.stage.choices or wiring.resolve(place, name) >= 0, (
-                f"{place.name}: {name}"
-            )
+        told = wiring.telling(place)
+        assert place.stage.telling or place.section == "whole", place.name
+        for key in re.findall(r"\{(.*?)\}", told):
+            assert key in wiring.index or key in choices, f"{place.name} tells {key}"
+        assert re.sub(r"\{.*?\}", "", told) == re.sub(r"\{.*?\}", "", place.stage.telling)
+
+
+def test_telling_words_may_name_what_an_attachment_makes(wiring):
+    front = next(place for place in wiring.lineup.places if place.name == "front")
+    assert wiring.telling(front) == "{front.switch} · {oscillator.switching_frequency}"
 
 
 @pytest.mark.parametrize("name", STAGES)

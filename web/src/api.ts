@@ -23,7 +23,7 @@ export interface PlaceMeta {
   section: string
   host: string | null
   path: boolean
-  telling: string[]
+  telling: string
   caution: string
 }
 export interface ChoiceMeta {

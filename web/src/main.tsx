@@ -9,17 +9,15 @@ import { QueryClient, QueryClientProvider } from '@tanstack/react-query'
 import { StrictMode, Suspense, lazy } from 'react'
 import { createRoot } from 'react-dom/client'
 import { BrowserRouter, Route, Routes } from 'react-router'
-import { Shelf } from './screens/Shelf'
+import { Shelf } from './screens/shelf/Shelf'
+import { setLook } from './state/look'
 import { system } from './theme'
 
-const ProjectScreen = lazy(() => import('./screens/Project'))
+const ProjectScreen = lazy(() => import('./screens/project/Project'))
 const Alone = lazy(() => import('./screens/Alone'))
 const client = new QueryClient({ defaultOptions: { queries: { retry: 1, refetchOnWindowFocus: false } } })
 
-// What was chosen here stands; until then the view follows the system.
-const look = localStorage.getItem('rhombos-look')
-if (look === 'dark' || (look === null && matchMedia('(prefers-color-scheme: dark)').matches))
-  document.documentElement.classList.add('dark')
+setLook()
 
 createRoot(document.getElementById('root')!).render(
   <StrictMode>

@@ -1,9 +1,8 @@
 import { renderToStaticMarkup } from 'react-dom/server'
 import { describe, expect, test } from 'vitest'
-import type { LineUpMeta, Sheet, Verdict, WindingCard } from '../src/api'
-import { Winding } from '../src/pictures/StagePicture'
-import { checksOf, placeVerdict, telling } from '../src/state/figures'
-import { conductor } from '../src/ui/Line'
+import type { Verdict, WindingCard } from '../src/api'
+import { Winding } from '../src/pictures/WindingWindow'
+import { conductor } from '../src/ui/line/drawn'
 import { Mark } from '../src/ui/Mark'
 import { Num, Symbol } from '../src/ui/Number'
 import { Plot, type Series } from '../src/ui/Plot'
@@ -169,134 +168,5 @@ describe('symbols and values', () => {
     expect(drawn(<Num value={4700} unit="Ω" />)).toContain('kΩ')
     expect(drawn(<Num value={null} unit="Ω" />)).not.toContain('Ω')
     expect(drawn(<Num value={3} unit="" pinned />)).toContain('pinned')
-  })
-})
-
-describe('reading a place', () => {
-  const check = (verdicts: Verdict[]) => ({
-    margin: verdicts.map(() => 1),
-    verdicts,
-    verdict: verdicts.includes('fails')
-      ? ('fails' as const)
-      : verdicts.includes('tight')
-        ? ('tight' as const)
-        : ('holds' as const),
-    worst: 'a',
-    fail: 1,
-    hold: 1.1,
-    harm: 'none',
-    sentence: '',
-    no_demand: false,
-  })
-  const place = (name: string, stage: string, told: string[]) => ({
-    name,
-    title: name,
-    stage,
-    section: '',
-    host: null,
-    path: true,
-    telling: told,
-    caution: '',
-  })
-  const figure = (name: string, unit: string) => ({
-    place: name.split('.')[0]!,
-    name: name.split('.')[1]!,
-    kind: 'build',
-    title: name,
-    symbol: '',
-    unit,
-    shown_unit: unit,
-    sentence: '',
-    low: null,
-    high: null,
-    default: null,
-    judgement: false,
-    source: '',
-    owner: '',
-  })
-  const meta: LineUpMeta = {
-    id: 'x',
-    title: 'x',
-    joints: [],
-    choices: {
-      'battery.chemistry': {
-        place: 'battery',
-        name: 'chemistry',
-        title: '',
-        sentence: '',
-        default: 'lfp',
-        options: { lfp: 'LiFePO4', lead: 'Lead-acid' },
-      },
-    },
-    places: [
-      place('battery', 'battery', ['chemistry', 'cells']),
-      place('front', 'push_pull', ['switch']),
-      place('transformer', 'transformer', ['primary_turns', 'secondary_turns']),
-    ],
-    figures: {
-      'battery.cells': figure('battery.cells', ''),
-      'transformer.primary_turns': figure('transformer.primary_turns', ''),
-      'transformer.secondary_turns': figure('transformer.secondary_turns', ''),
-    },
-    checks: {
-      'front.voltage': {
-        place: 'front',
-        title: 'Voltage',
-        why: '',
-        harm: '',
-        demand: 'front.peak',
-        capability: 'front.rating',
-      },
-    },
-    picks: { 'front.switch': { place: 'front', title: 'Switch', sentence: '', type: 'mosfet', published: [] } },
-  }
-  const sheet: Sheet = {
-    corners: [
-      { id: 'a', title: 'a' },
-      { id: 'b', title: 'b' },
-    ],
-    figures: {
-      'battery.cells': { values: [8] },
-      'transformer.primary_turns': { values: [4] },
-      'transformer.secondary_turns': { values: [76] },
-    },
-    picks: {
-      'front.switch': {
-        part: 'NM80',
-        quantity: 2,
-        record: {},
-        fits: true,
-        pinned: false,
-        tightest: { need: '', margin: 1 },
-        runners_up: [],
-      },
-    },
-    checks: { 'front.voltage': check(['holds', 'fails']) },
-    passes: { outer: 1, inner: 1, alternating: [] },
-  }
-  const design = { choices: {} } as never
-
-  test('its verdict is the worst of its checks, at a corner or over all', () => {
-    expect(placeVerdict(meta, sheet, 'front', 0)).toBe('holds')
-    expect(placeVerdict(meta, sheet, 'front', 1)).toBe('fails')
-    expect(placeVerdict(meta, sheet, 'front')).toBe('fails')
-    expect(placeVerdict(meta, sheet, 'battery')).toBe('holds')
-  })
-  test('a part that does not fit is at least tight', () => {
-    const misfit = { ...sheet, checks: {}, picks: { 'front.switch': { ...sheet.picks['front.switch']!, fits: false } } }
-    expect(placeVerdict(meta, misfit, 'front', 0)).toBe('tight')
-  })
-  test('the telling value is the part with its count, the turns as a ratio, the pack as cells', () => {
-    expect(telling(meta, sheet, design, meta.places[1]!, 0)).toBe('2×NM80')
-    expect(telling(meta, sheet, design, meta.places[2]!, 0)).toBe('4 : 76')
-    expect(telling(meta, sheet, design, meta.places[0]!, 0)).toContain('LiFePO4')
-    expect(telling(meta, sheet, { choices: { 'battery.chemistry': 'lead' } } as never, meta.places[0]!, 0)).toContain(
-      'Lead-acid',
-    )
-  })
-  test('a figure knows the checks that judge it', () => {
-    expect(checksOf(meta, 'front.peak')).toEqual(['front.voltage'])
-    expect(checksOf(meta, 'front.rating')).toEqual(['front.voltage'])
-    expect(checksOf(meta, 'battery.cells')).toEqual([])
   })
 })

@@ -150,7 +150,7 @@ def lineup_json(model: Model) -> dict[str, Any]:
                 "section": place.section,
                 "host": place.host,
                 "path": stage.path,
-                "telling": list(stage.telling),
+                "telling": model.wiring.telling(place),
                 "caution": stage.caution,
             }
         )

@@ -2,8 +2,9 @@
 import { useQuery } from '@tanstack/react-query'
 import { useState } from 'react'
 import { Link, useParams } from 'react-router'
-import { call, type AloneStage } from '../api'
+import { call, type AloneInput, type AloneStage } from '../api'
 import { text } from '../number'
+import { LookButton } from '../ui/LookButton'
 import { Logo } from '../ui/Mark'
 import { Symbol } from '../ui/Number'
 
@@ -13,6 +14,9 @@ interface Worked {
   missing: Record<string, string>
   used: Record<string, string>
 }
+type Typed = Record<string, string>
+
+/** What most people come for at a stage; elsewhere the first of its figures. */
 const FIRST: Record<string, string> = {
   bootstrap: 'bootstrap_capacitor',
   precharge: 'precharge_time',
@@ -21,22 +25,14 @@ const FIRST: Record<string, string> = {
   dc_link: 'link_ripple',
   battery: 'terminal_voltage',
 }
+const words = (name: string) => name.replace(/_/g, ' ')
 
 export default function Alone() {
   const { stage = '' } = useParams()
   const stages = useQuery({ queryKey: ['stages'], queryFn: () => call<AloneStage[]>('stages'), staleTime: Infinity })
-  const [typed, setTyped] = useState<Record<string, string>>({})
-  const [asked, setAsked] = useState<string | null>(null)
-  const here = stages.data?.find((s) => s.name === stage)
-  const figure = asked ?? FIRST[stage] ?? here?.figures[0]?.name ?? ''
-  const work = useQuery({
-    queryKey: ['work', stage, figure, typed],
-    queryFn: () => call<Worked>('work', { body: { figure: `${stage}.${figure}`, values: typed } }),
-    enabled: !!here,
-    placeholderData: (old) => old,
-    retry: false,
-  })
-  if (stages.isLoading) return <p className="wait">Opening …</p>
+  if (stages.error) return <p className="wait">{stages.error.message}</p>
+  if (!stages.data) return <p className="wait">Opening …</p>
+  const here = stages.data.find((s) => s.name === stage)
   if (!here)
     return (
       <p className="wait">
@@ -46,45 +42,6 @@ export default function Alone() {
         </Link>
       </p>
     )
-  const info = here.figures.find((f) => f.name === figure)
-  const missing = Object.keys(work.data?.missing ?? {})
-  const known = new Map(here.inputs.map((i) => [i.name, i]))
-  const ports = [
-    ...here.inputs.filter((i) => i.kind === 'port'),
-    ...missing
-      .filter((m) => !known.has(m))
-      .map((m) => ({
-        name: m,
-        kind: 'port',
-        title: m.replace(/_/g, ' '),
-        unit: (work.data?.missing[m]?.match(/\[(.*)\]$/)?.[1] ?? '').replace(/^1$/, ''),
-        symbol: '',
-        sentence: work.data?.missing[m] ?? '',
-        suggested: null,
-      })),
-  ]
-  const needed = ports.filter((p) => missing.includes(p.name) || typed[p.name] !== undefined)
-  const givens = here.inputs.filter((i) => i.kind === 'given')
-  const field = (i: (typeof ports)[number]) => (
-    <div className="row2" key={i.name}>
-      <label htmlFor={i.name} title={i.sentence}>
-        {i.title} {i.symbol && <Symbol tex={i.symbol} />}
-      </label>
-      <input
-        id={i.name}
-        className="num"
-        value={typed[i.name] ?? ''}
-        placeholder={i.suggested !== null ? text(i.suggested, i.unit, 4) : i.unit}
-        onChange={(e) =>
-          setTyped((t) => {
-            const next = { ...t, [i.name]: e.target.value }
-            if (!e.target.value.trim()) delete next[i.name]
-            return next
-          })
-        }
-      />
-    </div>
-  )
   return (
     <div className="frame">
       <header className="top">
@@ -93,70 +50,135 @@ export default function Alone() {
           Rhombos
         </Link>
         <span className="title">{here.title}, alone</span>
-      </header>
-      <main className="page">
-        <div className="split">
-          <section>
-            <h1 className="cap">{here.title}: what shall be worked out</h1>
-            <select
-              aria-label="Figure"
-              value={figure}
-              onChange={(e) => setAsked(e.target.value)}
-              style={{ fontSize: 17, maxWidth: '100%' }}>
-              {here.figures.map((f) => (
-                <option key={f.name} value={f.name}>
-                  {f.title}
-                </option>
-              ))}
-            </select>
-            <p style={{ fontSize: 30, margin: '18px 0' }} data-testid="worked">
-              <Symbol tex={info?.symbol ?? ''} />{' '}
-              {work.error ? (
-                <span className="wrong" style={{ fontSize: 15 }}>
-                  {work.error.message}
-                </span>
-              ) : missing.length ? (
-                <span className="quiet" style={{ fontSize: 17 }}>
-                  needs {missing.length} more: {missing.map((m) => m.replace(/_/g, ' ')).join(', ')}
-                </span>
-              ) : (
-                <>
-                  ={' '}
-                  <span className="num" style={{ fontSize: 26 }}>
-                    {work.data?.text}
-                  </span>
-                </>
-              )}
-            </p>
-            <h2 className="cap">What it hangs on</h2>
-            <div style={{ maxWidth: 430 }}>{needed.map(field)}</div>
-            {needed.length > 0 && (
-              <p>
-                <button
-                  className="act"
-                  onClick={() =>
-                    setTyped((t) => ({
-                      ...t,
-                      ...Object.fromEntries(
-                        needed
-                          .filter((p) => p.suggested !== null && !t[p.name])
-                          .map((p) => [p.name, String(p.suggested) + (p.unit === 'K_abs' ? ' K' : '')]),
-                      ),
-                    }))
-                  }>
-                  Fill with usual values
-                </button>
-              </p>
-            )}
-            <p className="quiet">Type as you would write it: 4k7, 60 nC, 3.3 mH. A comma separates corners.</p>
-          </section>
-          <aside>
-            <h2 className="cap">Given</h2>
-            {givens.map(field)}
-            {givens.length === 0 && <p className="quiet">This stage has no givens of its own.</p>}
-          </aside>
+        <div className="tools" style={{ marginLeft: 'auto' }}>
+          <LookButton />
         </div>
-      </main>
+      </header>
+      <Bench key={stage} stage={here} />
+    </div>
+  )
+}
+
+function Bench({ stage }: { stage: AloneStage }) {
+  const [typed, setTyped] = useState<Typed>({})
+  const [figure, setFigure] = useState(FIRST[stage.name] ?? stage.figures[0]?.name ?? '')
+  const work = useQuery({
+    queryKey: ['work', stage.name, figure, typed],
+    queryFn: () => call<Worked>('work', { body: { figure: `${stage.name}.${figure}`, values: typed } }),
+    placeholderData: (old) => old,
+    retry: false,
+  })
+  const missing = work.data?.missing ?? {}
+  const needed = ports(stage, missing).filter((p) => p.name in missing || typed[p.name] !== undefined)
+  const givens = stage.inputs.filter((i) => i.kind === 'given')
+  const type = (name: string, value: string) =>
+    setTyped((t) => Object.fromEntries(Object.entries({ ...t, [name]: value }).filter(([, v]) => v.trim())))
+  const field = (i: AloneInput) => (
+    <Field key={i.name} input={i} value={typed[i.name] ?? ''} onValue={(v) => type(i.name, v)} />
+  )
+  return (
+    <main className="page">
+      <div className="split">
+        <section>
+          <h1 className="cap">{stage.title}: what shall be worked out</h1>
+          <select
+            aria-label="Figure"
+            value={figure}
+            onChange={(e) => setFigure(e.target.value)}
+            style={{ fontSize: 17, maxWidth: '100%' }}>
+            {stage.figures.map((f) => (
+              <option key={f.name} value={f.name}>
+                {f.title}
+              </option>
+            ))}
+          </select>
+          <p style={{ fontSize: 30, margin: '18px 0' }} data-testid="worked">
+            <Symbol tex={stage.figures.find((f) => f.name === figure)?.symbol ?? ''} />{' '}
+            <Answer error={work.error?.message} missing={Object.keys(missing)} text={work.data?.text ?? ''} />
+          </p>
+          <h2 className="cap">What it hangs on</h2>
+          <div style={{ maxWidth: 430 }}>{needed.map(field)}</div>
+          {needed.length > 0 && (
+            <p>
+              <button className="act" onClick={() => setTyped((t) => ({ ...usual(needed), ...t }))}>
+                Fill with usual values
+              </button>
+            </p>
+          )}
+          <p className="quiet">Type as you would write it: 4k7, 60 nC, 3.3 mH. A comma separates corners.</p>
+        </section>
+        <aside>
+          <h2 className="cap">Given</h2>
+          {givens.map(field)}
+          {givens.length === 0 && <p className="quiet">This stage has no givens of its own.</p>}
+        </aside>
+      </div>
+    </main>
+  )
+}
+
+/** The stage's ports, and whatever else the server says is missing: an intermediate figure may be typed in too. */
+export function ports(stage: AloneStage, missing: Record<string, string>): AloneInput[] {
+  const known = new Set(stage.inputs.map((i) => i.name))
+  const others = Object.entries(missing).filter(([name]) => !known.has(name))
+  return [
+    ...stage.inputs.filter((i) => i.kind === 'port'),
+    ...others.map(([name, sentence]) => ({
+      name,
+      kind: 'port',
+      title: words(name),
+      unit: (sentence.match(/\[(.*)\]$/)?.[1] ?? '').replace(/^1$/, ''),
+      symbol: '',
+      sentence,
+      suggested: null,
+    })),
+  ]
+}
+
+/** Usual values as a person would type them; a temperature says its scale. */
+export const usual = (inputs: AloneInput[]): Typed =>
+  Object.fromEntries(
+    inputs
+      .filter((i) => i.suggested !== null)
+      .map((i) => [i.name, i.unit === 'K_abs' ? `${i.suggested} K` : String(i.suggested)]),
+  )
+
+function Answer({ error, missing, text }: { error: string | undefined; missing: string[]; text: string }) {
+  if (error)
+    return (
+      <span className="wrong" style={{ fontSize: 15 }}>
+        {error}
+      </span>
+    )
+  if (missing.length)
+    return (
+      <span className="quiet" style={{ fontSize: 17 }}>
+        needs {missing.length} more: {missing.map(words).join(', ')}
+      </span>
+    )
+  return (
+    <>
+      ={' '}
+      <span className="num" style={{ fontSize: 26 }}>
+        {text}
+      </span>
+    </>
+  )
+}
+
+function Field({ input, value, onValue }: { input: AloneInput; value: string; onValue: (value: string) => void }) {
+  return (
+    <div className="row2">
+      <label htmlFor={input.name} title={input.sentence}>
+        {input.title} {input.symbol && <Symbol tex={input.symbol} />}
+      </label>
+      <input
+        id={input.name}
+        className="num"
+        value={value}
+        placeholder={input.suggested !== null ? text(input.suggested, input.unit, 4) : input.unit}
+        onChange={(e) => onValue(e.target.value)}
+      />
     </div>
   )
 }

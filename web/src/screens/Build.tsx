@@ -5,7 +5,7 @@ import { call, type BuildPack } from '../api'
 import { text } from '../number'
 import { useWorkspace } from '../state/workspace'
 import { saveText } from '../ui/save'
-import { Winding } from '../pictures/StagePicture'
+import { Winding } from '../pictures/WindingWindow'
 
 export default function Build() {
   const { design, meta, project, sheet } = useWorkspace()

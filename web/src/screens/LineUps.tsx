@@ -4,6 +4,7 @@ import { useQuery } from '@tanstack/react-query'
 import { useState } from 'react'
 import { call, type Comparison } from '../api'
 import { text } from '../number'
+import { lineUp } from '../state/moves'
 import { useWorkspace } from '../state/workspace'
 import { Mark } from '../ui/Mark'
 
@@ -88,9 +89,7 @@ export default function LineUps() {
                   {c.id === design.lineup ? (
                     <b>In use</b>
                   ) : (
-                    <button
-                      className="act"
-                      onClick={() => edit('Swapped the front end', (d) => ({ ...d, lineup: c.id }))}>
+                    <button className="act" onClick={() => edit('Swapped the front end', lineUp(c.id))}>
                       Use this line-up
                     </button>
                   )}

@@ -12,6 +12,22 @@ export function verdictAt(check: CheckValue, corner: number): Verdict {
   return check.verdicts[corner] ?? check.verdict
 }
 
+/** A check's margin at a corner; null where there is no demand, or where it is unknown. */
+export const marginAt = (check: CheckValue, corner: number): number | null =>
+  (check.margin.length === 1 ? check.margin[0] : check.margin[corner]) ?? null
+
+/** The check with the least room at a corner, measured by what each needs to hold. */
+export function tightest(checks: CheckValue[], corner: number): CheckValue {
+  const room = (c: CheckValue) => (marginAt(c, corner) ?? Infinity) / (c.hold ?? 1)
+  return checks.reduce((a, b) => (room(a) <= room(b) ? a : b))
+}
+
+/** The figures of a place that are worked out, in the order of its sheet. */
+export const worked = (meta: LineUpMeta, place: string): string[] =>
+  Object.entries(meta.figures)
+    .filter(([, f]) => f.place === place && (f.kind === 'build' || f.kind === 'operation'))
+    .map(([key]) => key)
+
 /** The worst verdict of a place (with its loads and attachments apart), at a corner or over all. */
 export function placeVerdict(meta: LineUpMeta, sheet: Sheet, place: string, corner?: number): Verdict {
   let worst: Verdict = 'holds'
@@ -29,27 +45,16 @@ export function cornerVerdict(sheet: Sheet, corner: number): Verdict {
   return Object.values(sheet.checks).reduce<Verdict>((worst, check) => worse(worst, verdictAt(check, corner)), 'holds')
 }
 
-/** The one telling value below a stage's name. */
+/** The telling words below a stage's name: its template with parts, choices and figures put in. */
 export function telling(meta: LineUpMeta, sheet: Sheet, design: Design, place: PlaceMeta, corner: number): string {
-  const words = place.telling.map((name) => {
-    const key = `${place.name}.${name}`
+  const word = (key: string): string => {
     const pick = sheet.picks[key]
     if (pick) return pick.quantity > 1 ? `${pick.quantity}×${pick.part}` : pick.part
     const choice = meta.choices[key]
     if (choice) return choice.options[design.choices[key] ?? choice.default] ?? ''
-    const figure = Object.entries(meta.figures).find(
-      ([k, f]) => k === key || (f.name === name && k.startsWith(place.name)),
-    )
-    const found = figure?.[0] ?? Object.keys(meta.figures).find((k) => k.endsWith(`.${name}`))
-    return found ? text(at(sheet.figures[found], corner), meta.figures[found]?.unit ?? '', 3) : ''
-  })
-  if (place.stage === 'transformer') return words.join(' : ')
-  if (place.stage === 'battery')
-    return words
-      .reverse()
-      .join(' · ')
-      .replace(/(.*) · (.*)/, '$2 × $1')
-  return words.filter(Boolean).join(' · ')
+    return text(at(sheet.figures[key], corner), meta.figures[key]?.unit ?? '', 3)
+  }
+  return place.telling.replace(/\{([\w.]+)\}/g, (_, key: string) => word(key))
 }
 
 /** Checks whose demand or capability is this figure. */
@@ -57,4 +62,14 @@ export function checksOf(meta: LineUpMeta, key: string): string[] {
   return Object.entries(meta.checks)
     .filter(([, c]) => c.demand === key || c.capability === key)
     .map(([k]) => k)
+}
+
+/** The checks of a place. */
+export const checksAt = (meta: LineUpMeta, place: string): string[] =>
+  Object.keys(meta.checks).filter((key) => meta.checks[key]!.place === place)
+
+/** Those of the checks that the sheet has, the worst first, else in their own order. */
+export const worstFirst = (sheet: Sheet, keys: string[]): string[] => {
+  const rank = (key: string) => ORDER.indexOf(sheet.checks[key]!.verdict)
+  return keys.filter((key) => sheet.checks[key]).sort((a, b) => rank(a) - rank(b))
 }

@@ -2,6 +2,7 @@
 import { Button } from '@chakra-ui/react'
 import { useState } from 'react'
 import type { Design } from '../api'
+import { lettersOn, switchLetters } from '../state/keys'
 import { useWorkspace } from '../state/workspace'
 import { Ask } from './Ask'
 
@@ -18,7 +19,6 @@ const KEYS: [string, string][] = [
   ['Esc', 'close; give up what is being typed'],
   ['?', 'this list'],
 ]
-export const lettersOn = (): boolean => localStorage.getItem('rhombos-letters') !== 'off'
 
 export function KeysDialog({ open, onClose }: { open: boolean; onClose: () => void }) {
   const [on, setOn] = useState(lettersOn)
@@ -43,7 +43,7 @@ export function KeysDialog({ open, onClose }: { open: boolean; onClose: () => vo
             checked={on}
             onChange={(e) => {
               setOn(e.target.checked)
-              localStorage.setItem('rhombos-letters', e.target.checked ? 'on' : 'off')
+              switchLetters(e.target.checked)
             }}
           />{' '}
           Single letters act while no field has the focus

@@ -192,13 +192,16 @@ class Check:
 
 
 class Stage:
-    """A template of figures. `path` stages carry the power; attachments hang on a host."""
+    """A template of figures. `path` stages carry the power; attachments hang on a host.
 
-    def __init__(self, name: str, title: str, *, path: bool = True, telling: Sequence[str] = (), caution: str = "") -> None:
+    `telling` is what stands below the stage's name on the line, with the names of figures, picks and choices in braces.
+    """
+
+    def __init__(self, name: str, title: str, *, path: bool = True, telling: str = "", caution: str = "") -> None:
         self.name = name
         self.title = title
         self.path = path
-        self.telling = tuple(telling)
+        self.telling = telling
         self.caution = caution
         self.figures: dict[str, Figure] = {}
         self.picks: dict[str, Pick] = {}

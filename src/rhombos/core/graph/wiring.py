@@ -6,6 +6,7 @@ side's `input_x`); the stage's own attachments; its section; the whole line-up. 
 made exactly one place must make it. Distance never decides.
 """
 
+import re
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field
 from typing import Any
@@ -291,6 +292,16 @@ class Wiring:
             raise WiringError(
                 f"{node.key!r} is in {node.figure.unit or '1'!r}, the vocabulary has {name!r} in {word.unit or '1'!r}", port=name, makers=[node.place]
             )
+
+    def telling(self, place: Place) -> str:
+        """The place's telling words, each name in braces replaced by the key of the figure, pick or choice it means."""
+
+        def key(match: re.Match[str]) -> str:
+            name = match[1]
+            own = name in place.stage.picks or name in place.stage.choices
+            return "{%s}" % (f"{place.name}.{name}" if own else self.nodes[self.resolve(place, name)].key)
+
+        return re.sub(r"\{(\w+)\}", key, place.stage.telling)
 
     def path(self) -> list[Place]:
         """The places of the path, source first."""

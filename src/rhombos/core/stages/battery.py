@@ -9,7 +9,7 @@ from rhombos.core.vocabulary import word
 TEXTBOOK = "constant-power load behind a resistance, quadratic of P = V·(V_oc − V)/R"
 JUDGED = "[judgement] volts per cell by chemistry"
 
-battery = Stage("battery", "Battery", telling=("cells", "chemistry"), caution="battery")
+battery = Stage("battery", "Battery", telling="{cells} × {chemistry}", caution="battery")
 
 
 def _cells(

@@ -7,7 +7,7 @@ from rhombos.core.graph.numeric import highest, lowest, nearest_in
 from rhombos.core.stages.gate_drive import BAL
 from rhombos.core.vocabulary import word
 
-bootstrap = Stage("bootstrap", "Bootstrap", path=False, telling=("bootstrap_capacitor",))
+bootstrap = Stage("bootstrap", "Bootstrap", path=False, telling="{bootstrap_capacitor}")
 
 
 bootstrap.give("bootstrap_diode_voltage", 1.0, "V", r"V_{F,b}", 0, 3, "Forward voltage of the bootstrap diode.", "Bootstrap diode drop")

@@ -7,7 +7,7 @@ from rhombos.core.graph.numeric import highest_lasting, nearest_in
 
 SEV = "Severns, Design of Snubbers for Power Circuits; clamp energy with the winding's own share"
 
-clamp = Stage("clamp", "Clamp", path=False, telling=("clamp_voltage",))
+clamp = Stage("clamp", "Clamp", path=False, telling="{clamp_voltage}")
 
 
 clamp.give("dynamic_reserve", 1.10, "", r"k_d", 1.0, 1.5, "Rating over highest drain voltage that the clamp is set for.", "Dynamic reserve")

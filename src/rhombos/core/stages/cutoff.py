@@ -5,7 +5,7 @@ from rhombos.core.graph.numeric import highest, nearest_in
 
 DIVIDER = "comparator with divider and positive feedback, node equation"
 
-cutoff = Stage("cutoff", "Cut-off", path=False, telling=("falling_threshold",))
+cutoff = Stage("cutoff", "Cut-off", path=False, telling="{falling_threshold}")
 
 
 cutoff.give("reference_voltage", 2.5, "V", r"V_\mathrm{ref}", 0.5, 10, "Reference of the comparator.")

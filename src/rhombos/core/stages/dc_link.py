@@ -11,7 +11,7 @@ EM = "Erickson & Maksimović, Fundamentals of Power Electronics"
 MUR = "Mohan, Undeland & Robbins, Power Electronics"
 WINDOW = "link window: peak needed over modulation limit, ripple and tolerance"
 
-dc_link = Stage("dc_link", "DC link", telling=("link_setpoint", "capacitor"), caution="link")
+dc_link = Stage("dc_link", "DC link", telling="{link_setpoint} · {capacitor}", caution="link")
 
 
 dc_link.give("link_tolerance", 0.01, "", r"\delta_\mathrm{link}", 0, 0.1, "Tolerance of the link's set-point, as a fraction.", "Set-point tolerance")

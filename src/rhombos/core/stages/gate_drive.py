@@ -9,7 +9,7 @@ from rhombos.core.vocabulary import word
 
 BAL = "Balogh, Design and Application Guide for High Speed MOSFET Gate Drive Circuits"
 
-gate_drive = Stage("gate_drive", "Gate drive", path=False, telling=("driver_peak_current",))
+gate_drive = Stage("gate_drive", "Gate drive", path=False, telling="{driver_peak_current}")
 
 gate_drive.choice(
     "gate_supply",

@@ -8,7 +8,7 @@ from rhombos.core.stages.switch_heat import declare_surroundings
 MUR = "Mohan, Undeland & Robbins, Power Electronics"
 HL = "Holmes & Lipo, Pulse Width Modulation for Power Converters"
 
-h_bridge = Stage("h_bridge", "H-bridge", telling=("switch", "carrier_frequency"), caution="link")
+h_bridge = Stage("h_bridge", "H-bridge", telling="{switch} · {carrier_frequency}", caution="link")
 
 h_bridge.choice(
     "modulation",

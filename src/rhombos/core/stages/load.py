@@ -8,7 +8,7 @@ from rhombos.core.vocabulary import word
 SOURCE = "IEEE 1459, vector sums of power"
 JUDGED = "[judgement] usual values by type of load"
 
-load = Stage("load", "Load", path=False, telling=("load_active_power",))
+load = Stage("load", "Load", path=False, telling="{load_active_power}")
 
 
 def _row(title: str, pf: float, start: float, start_pf: float, seconds: float, crest: float, rectifier: float) -> Option:

@@ -6,7 +6,7 @@ from rhombos.core.vocabulary import word
 
 FAMILY_B = "two-output PWM controller, timing R and C, family B: f_osc = 1.1/(R_T·C_T)"
 
-oscillator = Stage("oscillator", "Oscillator", path=False, telling=("switching_frequency",))
+oscillator = Stage("oscillator", "Oscillator", path=False, telling="{switching_frequency}")
 
 
 oscillator.give(

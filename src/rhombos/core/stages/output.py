@@ -7,7 +7,7 @@ from rhombos.core.vocabulary import word
 
 SOURCE = "IEEE 1459, vector sums of power"
 
-output = Stage("output", "Output", telling=("rated_output_voltage", "output_frequency"), caution="output")
+output = Stage("output", "Output", telling="{rated_output_voltage} · {output_frequency}", caution="output")
 
 
 output.give("rated_output_voltage", 230.0, "V", "V_o", 24, 400, "Rated rms output voltage.", "Output voltage")

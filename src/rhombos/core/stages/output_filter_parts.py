@@ -9,7 +9,7 @@ from rhombos.core.parts.columns import CAPACITOR
 MUR = "Mohan, Undeland & Robbins, Power Electronics"
 LC = "series choke, shunt capacitor, phasors at the output frequency"
 
-output_filter = Stage("output_filter", "Filter", telling=("filter_inductance", "filter_capacitance"), caution="output")
+output_filter = Stage("output_filter", "Filter", telling="{filter_inductance} · {filter_capacitance}", caution="output")
 
 
 output_filter.give("ripple_share", 0.3, "", r"\Delta_o", 0.05, 1, "Choke ripple over the crest of the rated current (0.2 to 0.4).", "Choke ripple wanted")

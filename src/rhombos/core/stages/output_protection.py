@@ -5,7 +5,7 @@ from rhombos.core.graph.numeric import highest, lowest
 
 SHORT = "short circuit behind the choke: di/dt = V/L"
 
-output_protection = Stage("output_protection", "Trip", path=False, telling=("output_trip_level",))
+output_protection = Stage("output_protection", "Trip", path=False, telling="{output_trip_level}")
 
 
 output_protection.give("trip_factor", 1.25, "", r"k_\mathrm{trip}", 1.05, 2, "Trip level over the highest working peak (1.2 to 1.3).", "Trip over working peak")

@@ -8,7 +8,7 @@ from rhombos.core.graph.numeric import highest, nearest_in
 RC = "charging of a capacitor through a resistor"
 RLC = "step of a series R-L-C circuit"
 
-precharge = Stage("precharge", "Precharge", path=False, telling=("precharge_resistor",), caution="battery")
+precharge = Stage("precharge", "Precharge", path=False, telling="{precharge_resistor}", caution="battery")
 
 
 precharge.give("current_limit", 5.0, "A", r"I_\mathrm{limit}", 0.01, 500, "Highest precharge current.")

@@ -12,7 +12,7 @@ EM = "Erickson & Maksimović, Fundamentals of Power Electronics"
 LEAST_REST = 0.05
 """Share of the period without drive that the choke is sized for at least."""
 
-rectifier = Stage("rectifier", "Rectifier", telling=("diode", "choke_inductance"), caution="link")
+rectifier = Stage("rectifier", "Rectifier", telling="{diode} · {choke_inductance}", caution="link")
 
 
 rectifier.give(

@@ -12,7 +12,7 @@ RIPPLE = "charge balance of rectangular pulses"
 RHO_70 = 2.06e-8
 CABLE_AREAS = np.array([1.5, 2.5, 4, 6, 10, 16, 25, 35, 50, 70, 95, 120, 150, 185]) * 1e-6
 
-source_input = Stage("source_input", "Input", telling=("fuse",), caution="battery")
+source_input = Stage("source_input", "Input", telling="{fuse}", caution="battery")
 
 
 source_input.give("cable_length", 0.8, "m", "l", 0.01, 50, "Length of the battery cable, one way.")

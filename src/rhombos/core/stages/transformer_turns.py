@@ -13,7 +13,7 @@ MCL = "McLyman, Transformer and Inductor Design Handbook"
 IGSE = "Venkatachalam et al., COMPEL 2002 (improved generalised Steinmetz)"
 
 
-transformer = Stage("transformer", "Transformer", telling=("primary_turns", "secondary_turns"), caution="link")
+transformer = Stage("transformer", "Transformer", telling="{primary_turns} : {secondary_turns}", caution="link")
 
 
 transformer.give("current_density", 4.5e6, "A/m^2", "J", 1e6, 1e7, "Current density of the windings.")

@@ -1,0 +1,81 @@
+/** The winding window with every strand in it, to scale. */
+import { useQuery } from '@tanstack/react-query'
+import { call, type WindingCard } from '../api'
+import { useWorkspace } from '../state/workspace'
+import { Head } from './Head'
+
+export function WindingWindow() {
+  const { design } = useWorkspace()
+  const pack = useQuery({
+    queryKey: ['build', JSON.stringify(design)],
+    queryFn: () => call<{ winding: WindingCard }>('build', { body: { design } }),
+    placeholderData: (old) => old,
+  })
+  return pack.data ? (
+    <>
+      <Head>Winding window, to scale</Head>
+      <Winding card={pack.data.winding} />
+    </>
+  ) : null
+}
+
+/** Primary, secondary, primary from the core outwards; every strand a circle of its true diameter, laid layer by layer. */
+export function Winding({ card }: { card: WindingCard }) {
+  const breadth = card.core.breadth * 1e3
+  const height = (card.core.window / card.core.breadth) * 1e3
+  const [p, s] = [card.order[0]!, card.order[1]!]
+  const lay = (count: number, diameter: number, from: number) => {
+    const pitch = diameter * 1e3 * 1.09
+    const across = Math.max(1, Math.floor(breadth / pitch))
+    return {
+      circles: Array.from({ length: Math.min(count, 900) }, (_, i) => ({
+        x: (i % across) * pitch + pitch / 2,
+        y: from + Math.floor(i / across) * pitch + pitch / 2,
+        r: (diameter * 1e3) / 2,
+      })),
+      end: from + Math.ceil(count / across) * pitch,
+    }
+  }
+  const tape = card.insulation * 1e3
+  const inner = lay(Math.ceil((card.halves * p.turns * p.strands) / 2), p.diameter, 0.2)
+  const middle = lay(s.turns * s.strands, s.diameter, inner.end + tape)
+  const outer = lay(Math.floor((card.halves * p.turns * p.strands) / 2), p.diameter, middle.end + tape)
+  const full = Math.max(height, outer.end)
+  const k = 300 / breadth
+  return (
+    <figure style={{ margin: 0 }}>
+      <svg
+        className="plot"
+        viewBox={`0 0 392 ${full * k + 34}`}
+        width="100%"
+        role="img"
+        aria-label="Winding window to scale">
+        <rect x="0" y="0" width="330" height={full * k + 16} fill="var(--track)" />
+        <rect x="15" y="8" width="300" height={height * k} fill="var(--sheet)" stroke="var(--slate)" />
+        <g transform={`translate(15 8) scale(${k})`}>
+          {[inner, outer].map((w, i) =>
+            w.circles.map((c) => <circle key={`${i}${c.x}${c.y}`} cx={c.x} cy={c.y} r={c.r} fill="var(--copper)" />),
+          )}
+          {middle.circles.map((c) => (
+            <circle key={`s${c.x}${c.y}`} cx={c.x} cy={c.y} r={c.r} fill="var(--copper)" opacity={0.55} />
+          ))}
+          {[inner.end, middle.end].map((y) => (
+            <rect key={y} x="0" y={y} width={breadth} height={tape} fill="var(--tight)" />
+          ))}
+        </g>
+        {[
+          ['primary', inner.end / 2],
+          [`sec. ${s.turns}`, (inner.end + middle.end) / 2],
+          ['primary', (middle.end + outer.end) / 2],
+        ].map(([name, y], i) => (
+          <text key={i} className="word" x="334" y={8 + Number(y) * k + 4}>
+            {name}
+          </text>
+        ))}
+        <text x="15" y={full * k + 30}>
+          {breadth.toFixed(1)} mm × {height.toFixed(1)} mm; core below
+        </text>
+      </svg>
+    </figure>
+  )
+}

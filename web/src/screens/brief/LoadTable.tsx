@@ -1,0 +1,139 @@
+/** The load list: what each appliance takes, how it starts, and whether a sine of this inverter suits it. */
+import type { Verdict } from '../../api'
+import { at } from '../../state/figures'
+import { given, pinned, removedLoad, renamedLoad } from '../../state/moves'
+import { useWorkspace } from '../../state/workspace'
+import { Entry } from '../../ui/Entry'
+import { ChoiceList } from '../../ui/Given'
+import { Mark } from '../../ui/Mark'
+
+/** For every type of load, what each waveform is to it: "yes", "no", or a condition. */
+export type Suitability = Record<string, Record<string, string>>
+interface Load {
+  place: string
+  title: string
+}
+
+export function LoadTable({ fit }: { fit: Suitability | undefined }) {
+  const { meta, design } = useWorkspace()
+  return (
+    <div className="scroll">
+      <table className="table">
+        <thead>
+          <tr>
+            <th>Load</th>
+            <th>Type</th>
+            <th className="r">Each</th>
+            <th className="r">Count</th>
+            <th className="r">PF</th>
+            <th className="r">Start ×</th>
+            <th className="line1">On a sine</th>
+            <th />
+          </tr>
+        </thead>
+        <tbody>
+          {design.loads
+            .filter((load) => meta!.choices[`${load.place}.type`])
+            .map((load) => (
+              <Row key={load.place} load={load} fit={fit} />
+            ))}
+        </tbody>
+      </table>
+    </div>
+  )
+}
+
+function Row({ load, fit }: { load: Load; fit: Suitability | undefined }) {
+  const { meta, design, edit } = useWorkspace()
+  const { place, title } = load
+  const key = `${place}.type`
+  const type = design.choices[key] ?? meta!.choices[key]!.default
+  const word = fit?.[type]?.sine ?? ''
+  return (
+    <tr data-load={place}>
+      <td>
+        <input
+          aria-label="Name of the load"
+          value={title}
+          style={{ minWidth: 180 }}
+          onChange={(e) => edit(`Renamed ${place}`, renamedLoad(place, e.target.value))}
+        />
+      </td>
+      <td className="type">
+        <ChoiceList choice={key} label={`Type of ${title}`} />
+      </td>
+      <td className="r" style={{ width: 84 }}>
+        <Stated load={load} name="rated_power" label="Watts" unit="W" />
+      </td>
+      <td className="r" style={{ width: 52 }}>
+        <Stated load={load} name="count" label="Count" unit="" />
+      </td>
+      <td className="r" style={{ width: 60 }}>
+        <Assumed load={load} name="power_factor" label="Power factor" />
+      </td>
+      <td className="r" style={{ width: 50 }}>
+        <Assumed load={load} name="start_factor" label="Start factor" />
+      </td>
+      <td className="line1">
+        <Mark verdict={verdictOf(word)} /> {word}
+        {type === 'rectifier' ? ', crest not drawn' : ''}
+      </td>
+      <td>
+        {design.loads.length > 1 && (
+          <button
+            className="act"
+            onClick={() => edit(`Removed ${title}`, removedLoad(place))}
+            aria-label={`Remove ${title}`}>
+            remove
+          </button>
+        )}
+      </td>
+    </tr>
+  )
+}
+
+export const verdictOf = (word: string): Verdict =>
+  word === '' ? 'unknown' : word.startsWith('yes') ? 'holds' : word.startsWith('no') ? 'fails' : 'tight'
+
+interface Field {
+  load: Load
+  name: string
+  label: string
+}
+
+/** What the brief states of a load: a given. */
+function Stated({ load, name, label, unit }: Field & { unit: string }) {
+  const { sheet, edit } = useWorkspace()
+  const key = `${load.place}.${name}`
+  return (
+    <span style={{ display: 'block' }}>
+      <Entry
+        hideLabel
+        id={key}
+        label={`${label} of ${load.title}`}
+        value={at(sheet!.figures[key], 0)}
+        unit={unit}
+        onValue={(v) => edit(`${load.title}: ${label.toLowerCase()}`, given(key, v))}
+      />
+    </span>
+  )
+}
+
+/** What follows from a load's type unless its maker states it: a figure that may be pinned. */
+function Assumed({ load, name, label }: Field) {
+  const { sheet, design, edit } = useWorkspace()
+  const key = `${load.place}.${name}`
+  const pin = design.pins[key]
+  return (
+    <Entry
+      hideLabel
+      label={`${label} of ${load.title}`}
+      className={pin ? 'num pinned' : 'num'}
+      value={at(sheet!.figures[key], 0)}
+      unit=""
+      onValue={(v) =>
+        edit(`${load.title}: ${label.toLowerCase()}`, pinned(key, v, pin?.reason ?? 'stated by the maker'))
+      }
+    />
+  )
+}

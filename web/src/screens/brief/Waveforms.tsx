@@ -1,0 +1,43 @@
+/** What other waveforms could feed the types of load in the list. */
+import { useWorkspace } from '../../state/workspace'
+import type { Suitability } from './LoadTable'
+
+export function Waveforms({ fit }: { fit: Suitability }) {
+  const { meta, design } = useWorkspace()
+  const typeOf = (place: string) => {
+    const key = `${place}.type`
+    return design.choices[key] ?? meta!.choices[key]?.default ?? ''
+  }
+  const types = [...new Set(design.loads.map((l) => typeOf(l.place)))].filter((type) => fit[type])
+  const waveforms = Object.keys(fit[types[0] ?? ''] ?? {})
+  const titles = meta!.choices[`${design.loads[0]!.place}.type`]?.options ?? {}
+  return (
+    <details open style={{ marginTop: 18 }}>
+      <summary className="act">What other waveforms could feed</summary>
+      <div className="scroll">
+        <table className="table">
+          <thead>
+            <tr>
+              <th>Load</th>
+              {waveforms.map((w) => (
+                <th key={w}>{w}</th>
+              ))}
+            </tr>
+          </thead>
+          <tbody>
+            {types.map((type) => (
+              <tr key={type}>
+                <td>{titles[type]}</td>
+                {waveforms.map((w) => (
+                  <td key={w} className={w === 'sine' ? '' : 'quiet'}>
+                    {fit[type]![w]}
+                  </td>
+                ))}
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      </div>
+    </details>
+  )
+}

@@ -1,0 +1,118 @@
+/** One project: top bar, the line, the corners, and the chosen view. */
+import { useQuery, useQueryClient } from '@tanstack/react-query'
+import { Suspense, lazy, useCallback, useState } from 'react'
+import { Link, Navigate, Route, Routes, useNavigate, useParams } from 'react-router'
+import { call, type Project } from '../../api'
+import { WorkspaceProvider, useWorkspace } from '../../state/workspace'
+import { Changed } from '../../ui/Changed'
+import { Corners } from '../../ui/Corners'
+import { ConflictDialog, FinderDialog, KeysDialog, RevisionDialog } from '../../ui/dialogs'
+import { Line } from '../../ui/line/Line'
+import { Brief } from '../brief/Brief'
+import { StageSheet } from '../stage/StageSheet'
+import { Foot } from './Foot'
+import { TopBar } from './TopBar'
+import { useKeys, type Dialog } from './useKeys'
+
+const Scope = lazy(() => import('../scope/Scope'))
+const Build = lazy(() => import('../Build'))
+const LineUps = lazy(() => import('../LineUps'))
+const Log = lazy(() => import('../Log'))
+
+export default function ProjectScreen() {
+  const { id } = useParams()
+  const client = useQueryClient()
+  const query = useQuery({ queryKey: ['project', id], queryFn: () => call<Project>(`projects/${id}`) })
+  const reload = useCallback(() => void client.invalidateQueries({ queryKey: ['project', id] }), [client, id])
+  if (query.error)
+    return (
+      <p className="wait">
+        {query.error.message}{' '}
+        <Link className="act" to="/">
+          To the shelf
+        </Link>
+      </p>
+    )
+  if (!query.data) return <p className="wait">Opening the project …</p>
+  return (
+    <WorkspaceProvider key={id} project={query.data} reload={reload}>
+      <Frame />
+    </WorkspaceProvider>
+  )
+}
+
+function Frame() {
+  const { meta, sheet, solving, save, version, project } = useWorkspace()
+  const [dialog, setDialog] = useState<Dialog>(null)
+  const navigate = useNavigate()
+  useKeys(setDialog)
+  const close = () => setDialog(null)
+  const go = (path: string) => {
+    close()
+    void navigate(`/project/${project.id}/${path}`)
+  }
+  return (
+    <div className="frame" data-solving={solving} data-save={save.kind} data-version={version}>
+      <TopBar show={setDialog} />
+      <Line />
+      <Corners />
+      <Troubles />
+      <Changed />
+      {meta && sheet ? <Views /> : <p className="wait">Solving all corners …</p>}
+      <Foot />
+      <KeysDialog open={dialog === 'keys'} onClose={close} />
+      <FinderDialog open={dialog === 'finder'} onClose={close} go={go} />
+      <RevisionDialog open={dialog === 'revision'} onClose={close} />
+      <ConflictDialog />
+    </div>
+  )
+}
+
+/** What stands in the way of saving or solving, and what to do about it. */
+function Troubles() {
+  const { save, problem, undo } = useWorkspace()
+  return (
+    <>
+      {save.kind === 'away' && (
+        <div className="strip" role="alert">
+          <b>{save.message}</b> <span>Saving is tried again every two seconds.</span>
+        </div>
+      )}
+      {problem && (
+        <div className="strip" role="alert">
+          <b>{problem}</b> <span>The sheet below is the last one that was solved.</span>{' '}
+          <button className="act" onClick={undo}>
+            Undo the edit
+          </button>
+        </div>
+      )}
+    </>
+  )
+}
+
+function Views() {
+  const { project } = useWorkspace()
+  const none = (
+    <p className="wait">
+      This project has no such page.{' '}
+      <Link className="act" to={`/project/${project.id}/brief`}>
+        To its brief
+      </Link>
+    </p>
+  )
+  return (
+    <Suspense fallback={<p className="wait">Opening …</p>}>
+      <Routes>
+        <Route path="/" element={<Navigate to="stages/transformer" replace />} />
+        <Route path="brief" element={<Brief />} />
+        <Route path="line-up" element={<LineUps />} />
+        <Route path="stages" element={<Navigate to="transformer" replace />} />
+        <Route path="stages/:place" element={<StageSheet />} />
+        <Route path="scope" element={<Scope />} />
+        <Route path="build" element={<Build />} />
+        <Route path="log" element={<Log />} />
+        <Route path="*" element={none} />
+      </Routes>
+    </Suspense>
+  )
+}

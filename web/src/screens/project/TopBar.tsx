@@ -1,0 +1,69 @@
+/** Where one is, how it stands with saving, the views, and the tools that are always at hand. */
+import { Link, NavLink } from 'react-router'
+import { useWorkspace } from '../../state/workspace'
+import { LookButton } from '../../ui/LookButton'
+import { Logo } from '../../ui/Mark'
+import type { Dialog } from './useKeys'
+
+const TABS = [
+  ['brief', 'Brief'],
+  ['line-up', 'Line-up'],
+  ['stages', 'Stages'],
+  ['scope', 'Scope'],
+  ['build', 'Build'],
+  ['log', 'Log'],
+] as const
+
+export function TopBar({ show }: { show: (dialog: Dialog) => void }) {
+  const { project, design, undo, canUndo } = useWorkspace()
+  return (
+    <header className="top">
+      <Link className="name" to="/" aria-label="Rhombos, to the shelf">
+        <Logo />
+        Rhombos
+      </Link>
+      <span className="title" title={design.title}>
+        {design.title}
+      </span>
+      <SaveButton show={show} />
+      <nav className="tabs" aria-label="Views">
+        {TABS.map(([path, name]) => (
+          <NavLink
+            key={path}
+            to={`/project/${project.id}/${path}`}
+            className={({ isActive }) => (isActive ? 'active' : '')}>
+            {name}
+          </NavLink>
+        ))}
+      </nav>
+      <div className="tools">
+        <button className="tool" onClick={undo} disabled={!canUndo} aria-label="Undo">
+          undo
+        </button>
+        <button className="tool" onClick={() => show('finder')}>
+          / find
+        </button>
+        <button className="tool" onClick={() => show('keys')}>
+          ? keys
+        </button>
+        <LookButton />
+      </div>
+    </header>
+  )
+}
+
+function SaveButton({ show }: { show: (dialog: Dialog) => void }) {
+  const { save, retry, project } = useWorkspace()
+  if (save.kind === 'away')
+    return (
+      <button className="state away" onClick={retry} title={save.message}>
+        not saved · kept here · try now
+      </button>
+    )
+  const words = { saving: 'saving …', conflict: 'two sides', saved: 'draft saved' }[save.kind]
+  return (
+    <button className="state" onClick={() => show('revision')} title="Save as a revision">
+      rev {project.head} · {words}
+    </button>
+  )
+}

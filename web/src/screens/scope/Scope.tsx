@@ -1,0 +1,148 @@
+/** What the scope will show: one output period in exact steady state, two cursors, harmonics, meters. */
+import { useQuery } from '@tanstack/react-query'
+import { useMemo, useRef, useState } from 'react'
+import { call, type ScopePicture } from '../../api'
+import { text } from '../../number'
+import { useWorkspace } from '../../state/workspace'
+import { saveText, svgToPng } from '../../ui/save'
+import { Harmonics } from './Harmonics'
+import { Meters, ReadOuts } from './ReadOuts'
+import { FRAME, tracesCsv, viewAround } from './traces'
+import { Traces, type Cursors } from './Traces'
+
+interface Setting {
+  load: string
+  modulation: string
+  sampling: string
+  zoom: number
+}
+const LOADS = { brief: "the brief's, R-L", resistive: 'resistance of equal power', none: 'none' }
+const MODULATIONS = { '': 'as designed', unipolar: 'unipolar', bipolar: 'bipolar' }
+const SAMPLINGS = { '': 'as designed', regular: 'regular', natural: 'natural' }
+const ZOOMS = { 1: 'one period', 4: '× 4', 16: '× 16' }
+
+export default function Scope() {
+  const { design, sheet, corner } = useWorkspace()
+  const [setting, setSetting] = useState<Setting>({ load: 'brief', modulation: '', sampling: '', zoom: 1 })
+  const [cursors, setCursors] = useState<Cursors>([0.25, 0.6])
+  const svg = useRef<SVGSVGElement>(null)
+  const ask = {
+    design,
+    corner: sheet!.corners[corner]!.id,
+    load: setting.load,
+    modulation: setting.modulation || null,
+    sampling: setting.sampling || null,
+    pixels: FRAME.width * setting.zoom,
+  }
+  const query = useQuery({
+    queryKey: ['scope', JSON.stringify(ask)],
+    queryFn: () => call<ScopePicture>('scope', { body: ask }),
+    placeholderData: (old) => old,
+  })
+  const [first] = cursors
+  const view = useMemo(() => viewAround(first, setting.zoom), [first, setting.zoom])
+  const move = (which: 0 | 1, share: number) => {
+    const kept = Math.max(0, Math.min(1, share))
+    setCursors(([a, b]) => (which ? [a, kept] : [kept, b]))
+  }
+  if (query.error) return <p className="wait">{query.error.message}</p>
+  const p = query.data
+  if (!p) return <p className="wait">Finding the steady state …</p>
+  const name = `${design.title} scope`
+  return (
+    <main className="work" style={{ gridTemplateColumns: 'minmax(0, 1fr) 340px' }}>
+      <section className="col">
+        <Traces p={p} svg={svg} view={view} cursors={cursors} move={move} />
+        <div className="settings">
+          <Settings setting={setting} change={(to) => setSetting((s) => ({ ...s, ...to }))} />
+          <span>
+            <button className="act" onClick={() => svg.current && svgToPng(svg.current, name)}>
+              PNG
+            </button>{' '}
+            ·{' '}
+            <button className="act" onClick={() => saveText(tracesCsv(p), `${name}.csv`, 'text/csv')}>
+              CSV
+            </button>
+          </span>
+        </div>
+        {p.note && <p className="quiet">{p.note}</p>}
+      </section>
+      <aside className="col side">
+        <ReadOuts p={p} cursors={cursors} />
+        <h2 className="cap" style={{ marginTop: 18 }}>
+          What your meter will show
+        </h2>
+        <Meters p={p} />
+        <h2 className="cap" style={{ marginTop: 18 }}>
+          Harmonics of the output
+        </h2>
+        <Distortion p={p} limit={sheet!.figures['output.thd_limit']!.values[0]!} />
+      </aside>
+    </main>
+  )
+}
+
+function Settings({ setting, change }: { setting: Setting; change: (to: Partial<Setting>) => void }) {
+  return (
+    <>
+      <SettingList name="Load" options={LOADS} value={setting.load} onValue={(load) => change({ load })} />
+      <SettingList
+        name="Modulation"
+        options={MODULATIONS}
+        value={setting.modulation}
+        onValue={(modulation) => change({ modulation })}
+      />
+      <SettingList
+        name="Sampling"
+        options={SAMPLINGS}
+        value={setting.sampling}
+        onValue={(sampling) => change({ sampling })}
+      />
+      <SettingList
+        name="Zoom"
+        options={ZOOMS}
+        value={String(setting.zoom)}
+        onValue={(zoom) => change({ zoom: Number(zoom) })}
+      />
+    </>
+  )
+}
+
+interface SettingListProps {
+  name: string
+  options: Record<string, string>
+  value: string
+  onValue: (value: string) => void
+}
+
+function SettingList({ name, options, value, onValue }: SettingListProps) {
+  return (
+    <label>
+      {name}{' '}
+      <select value={value} onChange={(e) => onValue(e.target.value)} aria-label={name}>
+        {Object.entries(options).map(([key, title]) => (
+          <option key={key} value={key}>
+            {title}
+          </option>
+        ))}
+      </select>
+    </label>
+  )
+}
+
+function Distortion({ p, limit }: { p: ScopePicture; limit: number }) {
+  const percent = (share: number) => `${(share * 100).toPrecision(2)} %`
+  return (
+    <>
+      <Harmonics p={p} limit={limit} />
+      <p data-testid="thd">
+        THD <b className="num">{percent(p.thd)}</b> to the 40th, carrier residue{' '}
+        <b className="num">{percent(p.residue)}</b>. Limit {percent(limit)}.
+      </p>
+      <p className="quiet">
+        Ripple {text(p.ripple, 'V')} peak to peak on the output, {text(p.choke_ripple, 'A')} in the choke; {p.edges}{' '}
+        edges a period. Ideal edges: dead time is in the sheet's peak, not yet in this picture.
+      </p>
+    </>
+  )
+}

@@ -1,0 +1,161 @@
+/** The traces of one output period with two cursors. */
+import { useMemo, type PointerEvent as ReactPointerEvent, type RefObject } from 'react'
+import type { ScopePicture } from '../../api'
+import { shown, text } from '../../number'
+import { across, FRAME, fullScale, shareAt, tracePath, type View } from './traces'
+
+const OUTPUT = { middle: 122, half: 108 }
+const NODE = { middle: 340, half: 84 }
+
+export type Cursors = [number, number]
+interface Props {
+  p: ScopePicture
+  svg: RefObject<SVGSVGElement | null>
+  view: View
+  cursors: Cursors
+  move: (which: 0 | 1, share: number) => void
+}
+
+export function Traces({ p, svg, view, cursors, move }: Props) {
+  const { output, choke, node } = p.traces
+  const [outputPath, chokePath, nodePath] = useMemo(
+    () => [
+      tracePath(output, p.period, view, OUTPUT.middle, OUTPUT.half),
+      tracePath(choke, p.period, view, OUTPUT.middle, OUTPUT.half),
+      tracePath(node, p.period, view, NODE.middle, NODE.half),
+    ],
+    [output, choke, node, p.period, view],
+  )
+  const right = FRAME.width - FRAME.right
+  return (
+    <svg
+      ref={svg}
+      className="plot"
+      viewBox={`0 0 ${FRAME.width} ${FRAME.height}`}
+      width="100%"
+      role="img"
+      aria-label="Waveforms of one output period">
+      <defs>
+        <clipPath id="in">
+          <rect x={FRAME.left} y="0" width={right - FRAME.left} height={FRAME.height} />
+        </clipPath>
+      </defs>
+      <Times period={p.period} view={view} />
+      <Levels output={fullScale(output)} node={fullScale(node)} />
+      <g clipPath="url(#in)" fill="none">
+        <path d={chokePath} stroke="var(--hold)" strokeWidth={view.zoom > 1 ? 1.3 : 0.7} />
+        <path d={outputPath} stroke="var(--copper)" strokeWidth="2" />
+        <path d={nodePath} stroke="var(--slate)" strokeWidth={view.zoom > 4 ? 1.2 : view.zoom > 1 ? 0.7 : 0.28} />
+      </g>
+      <text className="word" x={right - 6} y="30" textAnchor="end" style={{ fill: 'var(--copper)' }}>
+        output voltage
+      </text>
+      <text className="word" x={right - 6} y="46" textAnchor="end" style={{ fill: 'var(--hold)' }}>
+        choke current, ±{shown(fullScale(choke), 'A').number} A full height
+      </text>
+      <text className="word" x={right - 6} y="272" textAnchor="end" style={{ fill: 'var(--slate)' }}>
+        bridge node
+      </text>
+      {([0, 1] as const).map((which) => (
+        <Cursor key={which} which={which} at={cursors[which]} view={view} svg={svg} move={move} />
+      ))}
+    </svg>
+  )
+}
+
+function Times({ period, view }: { period: number; view: View }) {
+  return [0, 1, 2, 3, 4].map((i) => {
+    const share = view.from + i / (4 * view.zoom)
+    const x = across(share, view)
+    return (
+      <g key={i}>
+        <line className="axis" x1={x} x2={x} y1={FRAME.top} y2={FRAME.bottom} />
+        <text x={x} y="446" textAnchor={x > FRAME.width - 30 ? 'end' : 'middle'}>
+          {text(share * period, 's')}
+        </text>
+      </g>
+    )
+  })
+}
+
+function Levels({ output, node }: { output: number; node: number }) {
+  const labels: [string, number][] = [
+    [`${Math.round(output)} V`, 18],
+    ['0', 126],
+    [`${Math.round(-output)} V`, 230],
+    [`${Math.round(node)} V`, 260],
+    ['0', 344],
+    [`${Math.round(-node)} V`, 424],
+  ]
+  return (
+    <>
+      {[14, 122, 230, 256, 340, 424].map((y) => (
+        <line key={y} className="axis" x1={FRAME.left} x2={FRAME.width - FRAME.right} y1={y} y2={y} />
+      ))}
+      {labels.map(([label, y]) => (
+        <text key={y} x={FRAME.left - 6} y={y} textAnchor="end">
+          {label}
+        </text>
+      ))}
+    </>
+  )
+}
+
+interface CursorProps {
+  which: 0 | 1
+  at: number
+  view: View
+  svg: RefObject<SVGSVGElement | null>
+  move: (which: 0 | 1, share: number) => void
+}
+
+/** A cursor is dragged, or walked with the arrow keys: a fine step, with shift a coarse one. */
+function Cursor({ which, at, view, svg, move }: CursorProps) {
+  const x = across(at, view)
+  if (x < FRAME.left - 1 || x > FRAME.width - FRAME.right + 1) return null
+  const drag = (e: ReactPointerEvent) => {
+    e.currentTarget.setPointerCapture(e.pointerId)
+    const on = (m: PointerEvent) => {
+      const box = svg.current!.getBoundingClientRect()
+      move(which, shareAt(((m.clientX - box.left) / box.width) * FRAME.width, view))
+    }
+    const off = () => {
+      window.removeEventListener('pointermove', on)
+      window.removeEventListener('pointerup', off)
+    }
+    window.addEventListener('pointermove', on)
+    window.addEventListener('pointerup', off)
+  }
+  return (
+    <g
+      role="slider"
+      tabIndex={0}
+      aria-label={`Cursor ${which ? 'B' : 'A'}`}
+      aria-valuenow={at}
+      aria-valuemin={0}
+      aria-valuemax={1}
+      onPointerDown={drag}
+      style={{ cursor: 'ew-resize' }}
+      onKeyDown={(e) => {
+        if (e.key !== 'ArrowLeft' && e.key !== 'ArrowRight') return
+        e.preventDefault()
+        move(which, at + ((e.key === 'ArrowRight' ? 1 : -1) * (e.shiftKey ? 0.02 : 0.002)) / view.zoom)
+      }}>
+      <rect x={x - 8} y="0" width="16" height="430" fill="transparent" />
+      <line
+        x1={x}
+        x2={x}
+        y1={FRAME.top}
+        y2={FRAME.bottom}
+        stroke="var(--ink)"
+        strokeDasharray={which ? '4 3' : undefined}
+      />
+      <path
+        d={`M${x} 1L${x + 7} 8L${x} 15L${x - 7} 8Z`}
+        fill={which ? 'var(--sheet)' : 'var(--ink)'}
+        stroke="var(--ink)"
+        strokeWidth="1.6"
+      />
+    </g>
+  )
+}

@@ -1,0 +1,74 @@
+/** What is given at a stage, what is chosen, and what is pinned. */
+import type { PlaceMeta } from '../../api'
+import { text } from '../../number'
+import { useWorkspace } from '../../state/workspace'
+import { Caution } from '../../ui/Caution'
+import { ChoiceList, Given } from '../../ui/Given'
+import { Unpin } from '../../ui/Unpin'
+
+interface Props {
+  place: PlaceMeta
+  select: (key: string) => void
+}
+
+export function Givens({ place, select }: Props) {
+  const { meta, design } = useWorkspace()
+  const givens = Object.entries(meta!.figures).filter(
+    ([, f]) => f.place === place.name && f.kind === 'given' && (f.low === null || f.low !== f.high),
+  )
+  const choices = Object.entries(meta!.choices).filter(
+    ([, c]) => c.place === place.name && Object.keys(c.options).length > 1,
+  )
+  const pins = Object.keys(design.pins).filter((key) => key.startsWith(`${place.name}.`))
+  return (
+    <>
+      <Caution place={place} />
+      <h2 className="cap">Given</h2>
+      {choices.map(([key, c]) => (
+        <div className="row2 wide" key={key}>
+          <label htmlFor={key}>{c.title}</label>
+          <ChoiceList id={key} choice={key} />
+        </div>
+      ))}
+      {givens.map(([key]) => (
+        <Given key={key} figure={key} />
+      ))}
+      {givens.length === 0 && choices.length === 0 && (
+        <p className="quiet">Nothing is given here: all follows from other stages.</p>
+      )}
+      {givens.some(([, f]) => f.judgement) && <p className="quiet small">* a value of experience: put your own.</p>}
+      {pins.length > 0 && (
+        <h2 className="cap" style={{ marginTop: 20 }}>
+          Pinned
+        </h2>
+      )}
+      {pins.map((key) => (
+        <Pinned key={key} of={key} select={select} />
+      ))}
+    </>
+  )
+}
+
+function Pinned({ of, select }: { of: string; select: (key: string) => void }) {
+  const { meta, sheet, design } = useWorkspace()
+  const pin = design.pins[of]!
+  const info = meta!.figures[of]
+  const computed = sheet!.figures[of]?.computed
+  return (
+    <div style={{ marginBottom: 10 }}>
+      <div className="row2">
+        <button className="act lab" onClick={() => select(of)}>
+          {info?.title ?? meta!.picks[of]?.title ?? of}
+        </button>
+        <span className="pin">{pin.part ? `${pin.quantity}×${pin.part}` : text(pin.value, info?.unit ?? '', 4)}</span>
+      </div>
+      <div className="pinned small">
+        {pin.reason && `“${pin.reason}”`}
+        {computed && ` · computed ${text(computed[0], info?.unit ?? '', 4)}`}
+      </div>
+      <span className="small">
+        <Unpin of={of} />
+      </span>
+    </div>
+  )
+}

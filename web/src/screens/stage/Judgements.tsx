@@ -1,0 +1,112 @@
+/** What the checks of a stage say, worst first, each with the moves that would mend it. */
+import { useQuery } from '@tanstack/react-query'
+import { call, type CheckValue, type Remedy } from '../../api'
+import { text } from '../../number'
+import { checksAt, worstFirst } from '../../state/figures'
+import { given, pinned } from '../../state/moves'
+import { useWorkspace } from '../../state/workspace'
+import { Unpin } from '../../ui/Unpin'
+
+interface Props {
+  place: string
+  select: (key: string) => void
+}
+
+export function Judgements({ place, select }: Props) {
+  const { meta, sheet, design } = useWorkspace()
+  const keys = worstFirst(sheet!, checksAt(meta!, place))
+  const bad = keys.some((key) => sheet!.checks[key]!.verdict !== 'holds')
+  const mendable = Object.values(sheet!.checks).some((c) => c.verdict === 'fails' || c.verdict === 'tight')
+  const remedies = useQuery({
+    queryKey: ['remedies', JSON.stringify(design)],
+    queryFn: () => call<Remedy[]>('remedies', { body: { design } }),
+    enabled: mendable && bad,
+    staleTime: Infinity,
+  })
+  if (keys.length === 0) return null
+  return (
+    <>
+      <h2 className="cap" style={{ marginTop: 6 }}>
+        Judgements
+      </h2>
+      {keys.map((key) => {
+        const check = sheet!.checks[key]!
+        return (
+          <div className={check.verdict === 'holds' ? 'judge' : `judge ${check.verdict}`} key={key} data-check={key}>
+            {check.verdict === 'holds' ? (
+              <p className="quiet">{check.sentence}</p>
+            ) : (
+              <>
+                <Sentence of={key} check={check} />
+                {check.verdict === 'fails' && <UnpinAtFault of={key} />}
+                <Remedies of={key} found={remedies.data} seeking={remedies.isFetching} select={select} />
+              </>
+            )}
+          </div>
+        )
+      })}
+    </>
+  )
+}
+
+function Sentence({ of, check }: { of: string; check: CheckValue }) {
+  const { meta, sheet } = useWorkspace()
+  const info = meta!.checks[of]!
+  return (
+    <p>
+      <b className="head">
+        {info.title}, {sheet!.corners.find((c) => c.id === check.worst)?.title}.
+      </b>{' '}
+      {check.sentence}{' '}
+      <span className="quiet">
+        {info.why}
+        {info.harm === 'people' ? ' People can be hurt.' : ''}
+      </span>
+    </p>
+  )
+}
+
+/** The pin that a failing check may come from: on one of its own figures, or else on another of its stage. */
+function UnpinAtFault({ of }: { of: string }) {
+  const { meta, sheet, design } = useWorkspace()
+  const info = meta!.checks[of]!
+  const own = [info.demand, info.capability].find((f) => design.pins[f])
+  const near = Object.keys(design.pins).find((f) => f.startsWith(`${info.place}.`) && sheet!.figures[f]?.computed)
+  const fault = own ?? near
+  if (!fault) return null
+  const { title = fault, unit = '' } = meta!.figures[fault] ?? {}
+  return (
+    <Unpin of={fault}>
+      Unpin {title.toLowerCase()} → {text(sheet!.figures[fault]?.computed?.[0], unit, 3)}
+    </Unpin>
+  )
+}
+
+interface RemediesProps {
+  of: string
+  found: Remedy[] | undefined
+  seeking: boolean
+  select: (key: string) => void
+}
+
+function Remedies({ of, found, seeking, select }: RemediesProps) {
+  const { meta, edit } = useWorkspace()
+  if (seeking) return <span className="quiet">seeking a remedy …</span>
+  if (!found) return null
+  const mine = found.filter((r) => r.check === of)
+  const info = meta!.checks[of]!
+  if (mine.length === 0)
+    return (
+      <button className="act" onClick={() => select(info.demand)}>
+        No single move reaches it: see why
+      </button>
+    )
+  const move = (r: Remedy) =>
+    r.kind === 'given' ? given(r.key, r.after) : pinned(r.key, r.after, `remedy for: ${info.title.toLowerCase()}`)
+  return mine.map((r) => (
+    <button className="act" key={r.key} data-remedy={r.key} onClick={() => edit(r.sentence, move(r))}>
+      {r.sentence}
+      {r.breaks.length > 0 && <span className="quiet"> (then fails: {r.breaks.join(', ').toLowerCase()})</span>}
+    </button>
+  ))
+}

@@ -1,0 +1,61 @@
+/** Why a part was picked: what binds, and the runners-up with what each would cost or lack. */
+import { text } from '../../number'
+import { pinnedPart } from '../../state/moves'
+import { useWorkspace } from '../../state/workspace'
+import { Unpin } from '../../ui/Unpin'
+
+export function PickPanel({ pickKey, onClose }: { pickKey: string; onClose: () => void }) {
+  const { meta, sheet, edit } = useWorkspace()
+  const pick = sheet!.picks[pickKey]!
+  const info = meta!.picks[pickKey]!
+  const pin = (part: string, quantity: number) =>
+    edit(
+      `Pinned ${info.title.toLowerCase()} to ${quantity} × ${part}`,
+      pinnedPart(pickKey, part, quantity, 'chosen by hand'),
+    )
+  return (
+    <section aria-label={`Why ${info.title}`} data-testid="why">
+      <h2 className="cap">
+        <span>
+          {info.title}:{' '}
+          <span className="num">
+            {pick.quantity} × {pick.part}
+          </span>
+        </span>
+        <button className="act" onClick={onClose}>
+          close
+        </button>
+      </h2>
+      <p>
+        {info.sentence} {String(pick.record.description)}. {pick.fits ? 'Tightest' : 'It does not fit'}:{' '}
+        {pick.tightest.need}
+        {pick.tightest.margin !== null && `, ${pick.tightest.margin.toPrecision(3)} × what is needed`}.
+      </p>
+      {pick.pinned && (
+        <p className="pinned">
+          Pinned. <Unpin of={pickKey} />
+        </p>
+      )}
+      <h3 style={{ fontSize: 14, margin: '8px 0 2px' }}>Runners-up</h3>
+      <table className="table">
+        <tbody>
+          {pick.runners_up.map((r) => (
+            <tr key={`${r.part}${r.quantity}`}>
+              <td className="num">
+                {r.quantity} × {r.part}
+              </td>
+              <td className="quiet">
+                {r.fits ? r.because : `${r.because}: ${text(r.capability, r.unit)} of ${text(r.demand, r.unit)}`}
+              </td>
+              <td>
+                <button className="act" onClick={() => pin(r.part, r.quantity)}>
+                  Pin
+                </button>
+              </td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+    </section>
+  )
+}

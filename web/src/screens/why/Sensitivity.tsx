@@ -1,0 +1,49 @@
+/** What moves a figure most: the response to +10 % of each given, with the build held and re-sized. */
+import { Fragment } from 'react'
+import type { Bar } from '../../api'
+
+export function Sensitivity({ bars, select }: { bars: Bar[]; select: (key: string) => void }) {
+  const most = Math.max(
+    ...bars.flatMap((b) => [b.held_down, b.held_up, b.sized_down, b.sized_up].map((v) => Math.abs(v ?? 0))),
+    1e-9,
+  )
+  const x = (v: number | null) => 50 + (48 * (v ?? 0)) / most
+  return (
+    <>
+      <h3 style={{ fontSize: 14, margin: '12px 0 4px' }}>
+        What moves it most, +10 %{' '}
+        <span className="quiet" style={{ fontWeight: 400 }}>
+          bar: build held · rhombus: re-sized
+        </span>
+      </h3>
+      <div className="sens">
+        {bars.slice(0, 6).map((b) => (
+          <Fragment key={b.key}>
+            <button className="act" style={{ fontWeight: 400, color: 'inherit' }} onClick={() => select(b.key)}>
+              {b.title}
+            </button>
+            <svg viewBox="0 0 100 14" height="14" width="100%" preserveAspectRatio="none" aria-hidden="true">
+              <line x1="50" x2="50" y1="0" y2="14" stroke="var(--slate)" />
+              <rect
+                x={Math.min(50, x(b.held_up))}
+                y="4"
+                width={Math.abs(x(b.held_up) - 50)}
+                height="6"
+                fill="var(--slate)"
+              />
+              <path d={`M${x(b.sized_up) - 2.4} 7l2.4 -4l2.4 4l-2.4 4Z`} fill="var(--copper)" />
+            </svg>
+            <span className="num">{percent(b.held_up)}</span>
+            {b.jumped && (
+              <small>
+                re-sized {percent(b.sized_up)}: {b.jumped}
+              </small>
+            )}
+          </Fragment>
+        ))}
+      </div>
+    </>
+  )
+}
+
+const percent = (v: number | null) => (v === null ? '–' : `${v > 0 ? '+' : ''}${(v * 100).toFixed(1)} %`)

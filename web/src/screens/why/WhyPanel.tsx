@@ -1,0 +1,158 @@
+/** Why a number is what it is: formula, numbers put in, neighbours to walk to, what moves it most, pin, goal seek. */
+import { useQuery } from '@tanstack/react-query'
+import { call, type Bar, type Why } from '../../api'
+import { useWorkspace } from '../../state/workspace'
+import { Tex } from '../../ui/Tex'
+import { Unpin } from '../../ui/Unpin'
+import { PinForm } from './PinForm'
+import { SeekForm } from './SeekForm'
+import { Sensitivity } from './Sensitivity'
+
+export type Mode = 'why' | 'pin' | 'seek'
+const MOST_NEIGHBOURS = 9
+
+interface Props {
+  figure: string
+  select: (key: string) => void
+  mode: Mode
+  setMode: (mode: Mode) => void
+  onClose: () => void
+}
+
+export function WhyPanel({ figure, select, mode, setMode, onClose }: Props) {
+  const { design, sheet, corner, meta } = useWorkspace()
+  const id = sheet!.corners[corner]!.id
+  const ask = { design, key: figure, corner: id }
+  const stamp = JSON.stringify(design)
+  const why = useQuery({
+    queryKey: ['why', figure, id, stamp],
+    queryFn: () => call<Why>('why', { body: ask }),
+    placeholderData: (old) => (old?.key === figure ? old : undefined),
+  })
+  const bars = useQuery({
+    queryKey: ['sensitivity', figure, id, stamp],
+    queryFn: () => call<Bar[]>('sensitivity', { body: ask }),
+    placeholderData: (old) => old,
+  })
+  const w = why.data
+  if (why.error) return <p className="wrong">{why.error.message}</p>
+  if (!w) return <p className="quiet">Asking why …</p>
+  const info = meta!.figures[figure]
+  const pinnable = !!info && ['build', 'operation', 'published'].includes(info.kind) && !w.pinned
+  const seekable = w.movable.length > 0
+  const toggle = (wanted: Mode, name: string) => (
+    <button className="act" aria-expanded={mode === wanted} onClick={() => setMode(mode === wanted ? 'why' : wanted)}>
+      {name}
+    </button>
+  )
+  const done = () => setMode('why')
+  const unit = info?.unit ?? ''
+  return (
+    <section aria-label={`Why ${w.title}`} data-testid="why">
+      <Explained w={w} onClose={onClose} />
+      <p className="noprint" style={{ display: 'flex', gap: 14, margin: '0 0 8px' }}>
+        {pinnable && toggle('pin', 'Pin it …')}
+        {seekable && toggle('seek', 'Make it equal to …')}
+      </p>
+      {mode === 'pin' && pinnable && (
+        <PinForm key={figure} figure={figure} title={w.title} value={w.value} unit={unit} done={done} />
+      )}
+      {mode === 'seek' && seekable && (
+        <SeekForm key={figure} why={w} unit={unit} corner={id} best={bars.data?.[0]?.key} done={done} />
+      )}
+      <div className="two">
+        <Near title="Comes from" rows={w.comes_from} none="It is given." select={select} />
+        <Near title="Carries on to" rows={w.carries_on_to} none="Nothing further." select={select} />
+      </div>
+      {bars.data && bars.data.length > 0 && <Sensitivity bars={bars.data} select={select} />}
+    </section>
+  )
+}
+
+function Explained({ w, onClose }: { w: Why; onClose: () => void }) {
+  const { meta, sheet } = useWorkspace()
+  const cornerTitle = sheet!.corners.find((c) => c.id === w.corner)?.title
+  return (
+    <>
+      <h2 className="cap">
+        <span>
+          Why {w.title.toLowerCase()}{' '}
+          {w.text && (
+            <>
+              is <span className="num">{w.text}</span>
+            </>
+          )}
+        </span>
+        <button className="act" onClick={onClose} aria-label="Close why">
+          close
+        </button>
+      </h2>
+      {meta!.figures[w.key]?.kind !== 'given' && (
+        <>
+          <Tex tex={`${w.symbol || '?'} = ${w.formula}`} />
+          <Tex tex={`= ${w.numbers} = ${texOf(w.text)}`} />
+        </>
+      )}
+      <p style={{ margin: '2px 0 8px' }}>
+        {w.sentence}{' '}
+        {w.binds ? (
+          <>
+            Speaks for <b>{cornerTitle}</b>, which binds.
+          </>
+        ) : (
+          <span className="quiet">At {cornerTitle}.</span>
+        )}{' '}
+        <span className="quiet">
+          {w.source}
+          {w.empirical ? ' (empirical)' : ''}
+        </span>
+      </p>
+      {w.cause && <p className="wrong">{w.cause}</p>}
+      {sheet!.figures[w.key]?.warnings?.map((warning) => (
+        <p key={warning} className="wrong">
+          Note: {warning}.
+        </p>
+      ))}
+      {w.pinned && (
+        <p className="pinned">
+          Pinned{w.reason && `: “${w.reason}”`}
+          {w.computed && ` · its own formula gives ${w.computed}`} <Unpin of={w.key} />
+        </p>
+      )}
+    </>
+  )
+}
+
+/** A value with its unit as running text within a formula; a power of the unit set as one. */
+export const texOf = (t: string): string => {
+  if (!t) return '\\text{?}'
+  const plain = t.replace(/%/g, '\\%').replace(/[²³⁴]/g, (power) => `}^${'²³⁴'.indexOf(power) + 2}\\textsf{`)
+  return `\\textsf{${plain}}`
+}
+
+interface NearProps {
+  title: string
+  rows: Why['comes_from']
+  none: string
+  select: (key: string) => void
+}
+
+function Near({ title, rows, none, select }: NearProps) {
+  return (
+    <div>
+      <b className="head">{title}</b>
+      <ul className="near">
+        {rows.slice(0, MOST_NEIGHBOURS).map((n) => (
+          <li key={n.key}>
+            <button className={n.pinned ? 'act pinned' : 'act'} data-walk={n.key} onClick={() => select(n.key)}>
+              {n.title}
+            </button>
+            <span className="num">{n.text}</span>
+          </li>
+        ))}
+      </ul>
+      {rows.length === 0 && <span className="quiet">{none}</span>}
+      {rows.length > MOST_NEIGHBOURS && <span className="quiet">and {rows.length - MOST_NEIGHBOURS} more</span>}
+    </div>
+  )
+}

@@ -1,0 +1,43 @@
+/** The line: the path as rhombi on one copper conductor whose thickness follows the logarithm of the current. */
+import { useEffect, useRef, useState } from 'react'
+import { useNavigate, useParams } from 'react-router'
+import { placeVerdict, telling } from '../../state/figures'
+import { useWorkspace } from '../../state/workspace'
+import { jointAt, type Drawn } from './drawn'
+import { Tall } from './Tall'
+import { Wide } from './Wide'
+
+const NARROWEST_WIDE = 1000
+const TALL_BELOW = 640
+
+export function Line() {
+  const { meta, sheet, design, corner, project } = useWorkspace()
+  const box = useRef<HTMLDivElement>(null)
+  const [width, setWidth] = useState(1240)
+  const navigate = useNavigate()
+  const open = useParams()['*']?.split('/')[1] ?? ''
+  useEffect(() => {
+    const element = box.current
+    if (!element) return
+    const watch = new ResizeObserver(([entry]) => setWidth(entry!.contentRect.width))
+    watch.observe(element)
+    return () => watch.disconnect()
+  }, [])
+  const tall = width < TALL_BELOW
+  const drawn: Drawn | undefined = meta &&
+    sheet && {
+      path: meta.places.filter((p) => p.path),
+      hung: (host) => meta.places.filter((p) => p.host === host.name && p.section !== 'loads' && p.section !== 'whole'),
+      width: tall ? width : Math.max(width, NARROWEST_WIDE),
+      open,
+      go: (place) => void navigate(`/project/${project.id}/stages/${place}`),
+      tell: (place) => telling(meta, sheet, design, place, corner),
+      verdict: (place) => placeVerdict(meta, sheet, place.name, corner),
+      joint: (index) => jointAt(meta, sheet, corner, index),
+    }
+  return (
+    <div className={tall ? 'line tall' : 'line'} ref={box} role="navigation" aria-label="The line, source first">
+      {drawn && (tall ? <Tall {...drawn} /> : <Wide {...drawn} />)}
+    </div>
+  )
+}

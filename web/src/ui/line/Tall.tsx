@@ -1,0 +1,66 @@
+/** The line from top to bottom, for narrow screens. */
+import { Rhombus } from '../Mark'
+import { conductor, type Drawn } from './drawn'
+import { Spot } from './Spot'
+import { Attachment } from './Wide'
+
+const STEP = 46
+const AXIS = 26
+
+export function Tall({ path, hung, width, open, go, tell, verdict, joint }: Drawn) {
+  const height = path.length * STEP + 8
+  const y = (i: number) => 24 + i * STEP
+  return (
+    <svg height={height} viewBox={`0 0 ${width} ${height}`}>
+      {path.slice(1).map((p, i) => {
+        const { label, amperes } = joint(i)
+        return (
+          <g key={p.name}>
+            <line
+              className="conductor"
+              x1={AXIS}
+              x2={AXIS}
+              y1={y(i)}
+              y2={y(i + 1)}
+              strokeWidth={conductor(amperes)}
+              data-current={amperes ?? ''}
+            />
+            <text className="joint" x={width - 10} y={y(i + 0.5) + 4} textAnchor="end">
+              {label}
+            </text>
+          </g>
+        )
+      })}
+      {path.map((p, i) => (
+        <g key={p.name}>
+          <Spot
+            place={p.name}
+            label={p.title}
+            verdict={verdict(p)}
+            open={open === p.name}
+            go={go}
+            area={[0, y(i) - 20, 146, 40]}>
+            <Rhombus x={AXIS} y={y(i)} r={open === p.name ? 15 : 11} verdict={verdict(p)} />
+            <text x={52} y={y(i) - 2}>
+              {p.title}
+            </text>
+            <text className="tell" x={52} y={y(i) + 13}>
+              {tell(p)}
+            </text>
+          </Spot>
+          {hung(p).map((a, k) => (
+            <Attachment
+              key={a.name}
+              place={a}
+              label={`${a.title} on ${p.title}`}
+              x={156 + k * 78}
+              y={y(i) - 6}
+              width={74}
+              drawn={{ open, go, verdict }}
+            />
+          ))}
+        </g>
+      ))}
+    </svg>
+  )
+}

@@ -1,0 +1,112 @@
+/** The line from left to right, with what hangs on each stage below it. */
+import type { PlaceMeta } from '../../api'
+import { Rhombus } from '../Mark'
+import { conductor, type Drawn, type JointValues } from './drawn'
+import { Spot } from './Spot'
+
+const MARGIN = 66
+const AXIS = 40
+const FIRST_ROW = 102
+const ROW = 17
+/** Below this distance between stages, labels take two rows and attachments one column. */
+const NARROW = 130
+
+export function Wide({ path, hung, width, open, go, tell, verdict, joint }: Drawn) {
+  const step = (width - 2 * MARGIN) / (path.length - 1)
+  const x = (i: number) => MARGIN + i * step
+  const narrow = step < NARROW
+  const across = narrow ? 1 : 2
+  const rows = Math.max(1, ...path.map((p) => Math.ceil(hung(p).length / across)))
+  const height = 94 + rows * ROW
+  const column = (host: PlaceMeta, k: number) =>
+    (k % across) * Math.min(78, step / 2 + 8) - (hung(host).length > 1 && !narrow ? step / 2 - 8 : 34)
+  return (
+    <svg height={height} viewBox={`0 0 ${width} ${height}`}>
+      {path.slice(1).map((p, i) => (
+        <Joint key={p.name} from={x(i)} to={x(i + 1)} narrow={narrow} joint={joint(i)} />
+      ))}
+      {path.map((p, i) => (
+        <g key={p.name}>
+          <Spot
+            place={p.name}
+            label={p.title}
+            verdict={verdict(p)}
+            open={open === p.name}
+            go={go}
+            area={[x(i) - step / 2 + 6, 22, step - 12, 62]}>
+            <Rhombus x={x(i)} y={AXIS} r={open === p.name ? 19 : 14} verdict={verdict(p)} />
+            <text className="stage" x={x(i)} y={72} textAnchor="middle">
+              {p.title}
+            </text>
+            <text className="tell" x={x(i)} y={87} textAnchor="middle">
+              {short(tell(p), Math.floor(step / 6.1))}
+            </text>
+          </Spot>
+          {hung(p).map((a, k) => (
+            <Attachment
+              key={a.name}
+              place={a}
+              label={`${a.title} on ${p.title}`}
+              x={x(i) + column(p, k)}
+              y={FIRST_ROW + Math.floor(k / across) * ROW}
+              width={step / 2 - 8}
+              drawn={{ open, go, verdict }}
+            />
+          ))}
+        </g>
+      ))}
+    </svg>
+  )
+}
+
+const short = (text: string, room: number) => (text.length > room ? `${text.slice(0, room - 1)}…` : text)
+
+function Joint({ from, to, narrow, joint }: { from: number; to: number; narrow: boolean; joint: JointValues }) {
+  const lines = narrow ? joint.label.split(' · ') : [joint.label]
+  return (
+    <g>
+      <line
+        className="conductor"
+        x1={from}
+        x2={to}
+        y1={AXIS}
+        y2={AXIS}
+        strokeWidth={conductor(joint.amperes)}
+        data-current={joint.amperes ?? ''}
+      />
+      {lines.map((text, k) => (
+        <text key={k} className="joint" x={(from + to) / 2} y={(narrow ? 12 : 18) + 13 * k} textAnchor="middle">
+          {text}
+        </text>
+      ))}
+    </g>
+  )
+}
+
+interface AttachmentProps {
+  place: PlaceMeta
+  label: string
+  x: number
+  y: number
+  width: number
+  drawn: Pick<Drawn, 'open' | 'go' | 'verdict'>
+}
+
+export function Attachment({ place, label, x, y, width, drawn }: AttachmentProps) {
+  const open = drawn.open === place.name
+  const verdict = drawn.verdict(place)
+  return (
+    <Spot
+      place={place.name}
+      label={label}
+      verdict={verdict}
+      open={false}
+      go={drawn.go}
+      area={[x - 6, y - 8, width, 16]}>
+      <Rhombus x={x} y={y} r={4.6} verdict={verdict} />
+      <text className={open ? 'hang open' : 'hang'} x={x + 9} y={y + 4}>
+        {place.title.toLowerCase()}
+      </text>
+    </Spot>
+  )
+}

@@ -1,0 +1,39 @@
+/** What both drawings of the line are drawn from. */
+import type { LineUpMeta, PlaceMeta, Sheet, Verdict } from '../../api'
+import { shown } from '../../number'
+import { at } from '../../state/figures'
+
+export interface JointValues {
+  label: string
+  amperes: number | null
+}
+
+export interface Drawn {
+  /** The stages that carry the power, source first. */
+  path: PlaceMeta[]
+  /** The attachments of a stage. */
+  hung: (host: PlaceMeta) => PlaceMeta[]
+  width: number
+  /** Name of the stage whose sheet is open. */
+  open: string
+  go: (place: string) => void
+  tell: (place: PlaceMeta) => string
+  verdict: (place: PlaceMeta) => Verdict
+  /** The joint after the stage of that index in the path. */
+  joint: (index: number) => JointValues
+}
+
+const W0 = 2
+const W1 = 5.2
+/** Width of the conductor, in pixels. */
+export const conductor = (amperes: number | null): number => W0 + W1 * Math.log10(1 + Math.abs(amperes ?? 0))
+
+export function jointAt(meta: LineUpMeta, sheet: Sheet, corner: number, index: number): JointValues {
+  const j = meta.joints[index]
+  if (!j) return { label: '', amperes: 0 }
+  const volts = shown(at(sheet.figures[j.voltage], corner), 'V', 3)
+  const amperes = at(sheet.figures[j.current], corner)
+  const current = shown(amperes, 'A', amperes !== null && Math.abs(amperes) < 10 ? 2 : 3)
+  const tail = j.tail ? ` ${j.tail}` : ''
+  return { label: `${j.sign}${volts.number} ${volts.unit} · ${current.number} ${current.unit}${tail}`, amperes }
+}
