@@ -64,7 +64,7 @@ def test_the_page_injects_no_markup_and_reaches_nowhere_else():
 
 def tokens(block: str) -> dict[str, tuple[float, float, float]]:
     """Colour variables of one theme, as linear light."""
-    css = (ROOT / "web" / "src" / "look.css").read_text(encoding="utf-8")
+    css = (ROOT / "web" / "src" / "look" / "base.css").read_text(encoding="utf-8")
     body = re.search(re.escape(block) + r"\s*\{([^}]*)\}", css)
     assert body
 

@@ -1,7 +1,7 @@
 /** The rhombus says a verdict by shape first, colour second: filled holds, half tight, hollow fails, dotted unknown. */
 import type { Verdict } from '../api'
 
-const TONE: Record<Verdict, string> = {
+export const TONE: Record<Verdict, string> = {
   holds: 'var(--hold)',
   tight: 'var(--tight)',
   fails: 'var(--fail)',

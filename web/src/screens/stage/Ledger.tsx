@@ -4,7 +4,7 @@ import type { CheckValue, FigureMeta, FigureValue, PlaceMeta, Verdict } from '..
 import { range, text } from '../../number'
 import { at, checksOf, marginAt, tightest, verdictAt, worked, worse } from '../../state/figures'
 import { useWorkspace } from '../../state/workspace'
-import { Mark } from '../../ui/Mark'
+import { Mark, TONE } from '../../ui/Mark'
 import { Num, Symbol } from '../../ui/Number'
 
 type Filter = 'all' | 'tight' | 'pinned'
@@ -143,19 +143,18 @@ export function beside(f: FigureMeta, figure: FigureValue): string {
   return high - low > 1e-6 * Math.abs(high) ? range(low, high, f.unit) : ''
 }
 
-/** Margin over fail, capped at two; a tick at one, a lighter one where it holds. */
+/** Margin over fail, capped at two; a tick at one, a lighter one where it holds. An unknown margin has no bar. */
 export function Margin({ check, corner }: { check: CheckValue; corner: number }) {
+  const verdict = verdictAt(check, corner)
   const margin = marginAt(check, corner)
   const fail = check.fail ?? 1
-  const share = margin === null ? 2 : Math.min(margin / fail, 2)
-  const verdict = verdictAt(check, corner)
-  const tone = verdict === 'holds' ? 'var(--hold)' : verdict === 'tight' ? 'var(--tight)' : 'var(--fail)'
+  const share = verdict === 'unknown' ? 0 : Math.min((margin ?? Infinity) / fail, 2)
   const hold = check.hold === null ? null : (50 * check.hold) / fail
-  const label = margin === null ? 'no demand' : `margin ${margin.toPrecision(3)}`
+  const label = verdict === 'unknown' ? 'unknown' : margin === null ? 'no demand' : `margin ${margin.toPrecision(3)}`
   return (
     <svg width="100" height="14" viewBox="0 0 100 14" role="img" aria-label={label}>
       <rect x="0" y="5" width="100" height="5" fill="var(--track)" />
-      <rect x="0" y="5" width={50 * share} height="5" fill={tone} />
+      <rect x="0" y="5" width={50 * share} height="5" fill={TONE[verdict]} />
       <line x1="50" x2="50" y1="1" y2="14" stroke="var(--ink)" strokeWidth="1.6" />
       {hold !== null && hold < 100 && <line x1={hold} x2={hold} y1="3" y2="12" stroke="var(--slate)" />}
     </svg>

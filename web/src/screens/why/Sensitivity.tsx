@@ -46,4 +46,4 @@ export function Sensitivity({ bars, select }: { bars: Bar[]; select: (key: strin
   )
 }
 
-const percent = (v: number | null) => (v === null ? '–' : `${v > 0 ? '+' : ''}${(v * 100).toFixed(1)} %`)
+export const percent = (v: number | null) => (v === null ? '–' : `${v > 0 ? '+' : ''}${(v * 100).toFixed(1)} %`)

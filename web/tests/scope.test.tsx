@@ -1,0 +1,194 @@
+import { fireEvent, screen, waitFor, within } from '@testing-library/react'
+import userEvent from '@testing-library/user-event'
+import { beforeEach, describe, expect, test } from 'vitest'
+import type { ScopePicture, Trace } from '../src/api'
+import { linkBars } from '../src/pictures/LinkWindow'
+import { Harmonics } from '../src/screens/scope/Harmonics'
+import Scope from '../src/screens/scope/Scope'
+import {
+  across,
+  FRAME,
+  fullScale,
+  shareAt,
+  tracePath,
+  tracesCsv,
+  valueAt,
+  viewAround,
+} from '../src/screens/scope/traces'
+import { check, figure, judged, sampleMeta, sampleSheet, serve, show } from './sample'
+
+const PERIOD = 0.02
+const trace = (height: number, samples: number): Trace => {
+  const t = Array.from({ length: samples + 1 }, (_, i) => (i / samples) * PERIOD)
+  return { t, v: t.map((x) => height * Math.sin((2 * Math.PI * x) / PERIOD)), unit: 'V' }
+}
+const picture = (over: Partial<ScopePicture> = {}): ScopePicture => ({
+  period: PERIOD,
+  traces: { output: trace(325, 200), choke: trace(2, 50), node: { t: [0, PERIOD / 2], v: [380, -380], unit: 'V' } },
+  harmonics: [
+    { order: 1, output: 325, node: 325 },
+    { order: 3, output: 3.25, node: 3 },
+    { order: 399, output: 0.0325, node: 100 },
+  ],
+  carrier_order: 400,
+  thd: 0.0123,
+  residue: 0.004,
+  ripple: 1.2,
+  choke_ripple: 0.4,
+  edges: 800,
+  meters: {
+    output: { true_rms: 230.1, average: 230.4, peak_scaled: 229.9, peak: 325 },
+    node: { true_rms: 301.5, average: 255.2, peak_scaled: 268.7, peak: 380 },
+  },
+  note: '',
+  ...over,
+})
+
+describe('traces', () => {
+  test('are read at the last sample not after a time', () => {
+    const steps: Trace = { t: [0, 1, 2, 2, 3], v: [10, 11, 12, 22, 13], unit: 'V' }
+    expect([-1, 0, 0.99, 1, 1.5, 2, 2.9, 9].map((x) => valueAt(steps, x))).toEqual([10, 10, 10, 11, 11, 22, 22, 13])
+  })
+  test('a place across the drawing and a share of the period are inverse, at every zoom', () => {
+    for (const zoom of [1, 4, 16])
+      for (const share of [0, 0.25, 0.77, 1]) {
+        const view = viewAround(share, zoom)
+        expect(shareAt(across(share, view), view)).toBeCloseTo(share, 12)
+        expect(across(share, view)).toBeGreaterThanOrEqual(FRAME.left)
+        expect(across(share, view)).toBeLessThanOrEqual(FRAME.width - FRAME.right + 1e-9)
+      }
+  })
+  test('the view never leaves the period', () => {
+    for (const share of [0, 0.01, 0.5, 0.99, 1]) {
+      const { from, zoom } = viewAround(share, 4)
+      expect(from).toBeGreaterThanOrEqual(0)
+      expect(from + 1 / zoom).toBeLessThanOrEqual(1)
+    }
+  })
+  test('are drawn within their half height, and only as far as the view reaches', () => {
+    const points = (zoom: number) => [
+      ...tracePath(trace(325, 200), PERIOD, viewAround(0.5, zoom), 122, 108).matchAll(/[ML]([-\d.]+) ([-\d.]+)/g),
+    ]
+    expect(points(1)).toHaveLength(201)
+    expect(points(16).length).toBeLessThan(25)
+    const heights = points(1).map((m) => Number(m[2]))
+    expect(Math.max(...heights) - Math.min(...heights)).toBeCloseTo((2 * 108) / 1.12, 0)
+  })
+  test('a trace that is zero throughout is a line, not a gap', () => {
+    expect(tracePath({ t: [0, PERIOD], v: [0, 0], unit: 'A' }, PERIOD, viewAround(0, 1), 122, 108)).not.toContain('NaN')
+  })
+  test('full scale leaves room over the peak of either sign', () => {
+    expect(fullScale({ t: [0, 1], v: [3, -8], unit: 'V' })).toBeCloseTo(8.96)
+  })
+  test('as values have one row a sample of the output, under a heading with units', () => {
+    const rows = tracesCsv(picture()).split('\n')
+    expect(rows).toHaveLength(1 + 201)
+    expect(rows[0]).toBe('time s,bridge node V,choke A,output V')
+    expect(rows[51]!.split(',').map(Number)).toEqual([0.005, 380, expect.closeTo(2, 1), expect.closeTo(325, 6)])
+  })
+})
+
+describe('the harmonics', () => {
+  const heights = (container: HTMLElement) =>
+    [...container.querySelectorAll('rect')].map((r) => Number(r.getAttribute('height')))
+  test('lose the same height for every decade', () => {
+    const { container } = show(<Harmonics p={picture()} limit={0.03} />)
+    const [first, third, carrier] = heights(container)
+    expect(first! - third!).toBeCloseTo(third! - carrier!, 9)
+    expect(screen.getByText('near the 400th')).toBeTruthy()
+  })
+  test('below the scale are gone, never upside down', () => {
+    const harmonics = [
+      { order: 1, output: 325, node: 1 },
+      { order: 3, output: 1e-9, node: 1 },
+    ]
+    const { container } = show(<Harmonics p={picture({ harmonics })} limit={0.03} />)
+    expect(heights(container)[1]).toBe(0)
+  })
+})
+
+describe('the scope', () => {
+  const sheet = sampleSheet()
+  sheet.figures['output.thd_limit'] = { values: [0.03] }
+  let asked: ReturnType<typeof serve>
+  beforeEach(() => {
+    asked = serve({ scope: () => picture({ note: 'Rectifier loads are drawn as resistances.' }) })
+  })
+  const cell = (row: string, column: number) =>
+    [
+      ...within(screen.getByTestId('readouts'))
+        .getByRole('row', { name: new RegExp(`^${row}`) })
+        .querySelectorAll('td'),
+    ][column]!.textContent
+
+  test('asks for the corner that is looked at, as many points as it draws', async () => {
+    show(<Scope />, { sheet, corner: 1 })
+    await screen.findByTestId('meters')
+    expect(asked[0]!.body).toMatchObject({
+      corner: 'high',
+      load: 'brief',
+      modulation: null,
+      sampling: null,
+      pixels: 900,
+    })
+    await userEvent.selectOptions(screen.getByLabelText('Zoom'), '× 4')
+    await userEvent.selectOptions(screen.getByLabelText('Modulation'), 'bipolar')
+    await waitFor(() => expect(asked.at(-1)!.body).toMatchObject({ modulation: 'bipolar', pixels: 3600 }))
+  })
+  test('shows distortion against its limit, meters, and what is not drawn', async () => {
+    show(<Scope />, { sheet })
+    expect((await screen.findByTestId('thd')).textContent).toBe(
+      'THD 1.2 % to the 40th, carrier residue 0.40 %. Limit 3.0 %.',
+    )
+    expect(screen.getByTestId('meters').textContent).toContain('230.1230.4229.9')
+    expect(screen.getByText('Rectifier loads are drawn as resistances.')).toBeTruthy()
+  })
+  test('its cursors walk by key and read the traces', async () => {
+    show(<Scope />, { sheet })
+    const a = await screen.findByLabelText('Cursor A')
+    expect(cell('Output, V', 1)).toBe('325.0')
+    for (let i = 0; i < 10; i++) fireEvent.keyDown(a, { key: 'ArrowRight', shiftKey: true })
+    expect(Number(a.getAttribute('aria-valuenow'))).toBeCloseTo(0.45)
+    expect(Number(cell('Output, V', 1))).toBeCloseTo(325 * Math.sin(0.9 * Math.PI), 0)
+    for (let i = 0; i < 60; i++) fireEvent.keyDown(a, { key: 'ArrowLeft', shiftKey: true })
+    expect(Number(a.getAttribute('aria-valuenow'))).toBe(0)
+  })
+})
+
+describe('the link window', () => {
+  const meta = sampleMeta({
+    checks: {
+      'link.capacitor': check('link.highest_link', 'link.capacitor_rated_voltage'),
+      'bridge.switch': check('link.highest_link', 'bridge.switch_rated_voltage'),
+      'link.ripple': check('link.capacitor_current', 'link.capacitor_current_rating'),
+    },
+  })
+  meta.figures['link.capacitor_rated_voltage'] = figure('link.capacitor_rated_voltage', 'V')
+  meta.figures['bridge.switch_rated_voltage'] = figure('bridge.switch_rated_voltage', 'V')
+  const sheet = sampleSheet({
+    figures: {
+      'link.needed_valley': { values: [340, 352] },
+      'link.link_valley': { values: [371, null, 366] },
+      'link.link_crest': { values: [380, 391] },
+      'link.capacitor_rated_voltage': { values: [500] },
+      'bridge.switch_rated_voltage': { values: [650] },
+    },
+    checks: {
+      'link.capacitor': judged(['holds'], { hold: 1.15 }),
+      'bridge.switch': judged(['holds'], { hold: 1.25 }),
+      'link.ripple': judged(['holds']),
+    },
+  })
+  test('takes the extremes over the corners, and what each part allows by its own check', () => {
+    expect(linkBars(meta, sheet).map((b) => [b.name, b.from, Math.round(b.to)])).toEqual([
+      ['needed by the output', 0, 352],
+      ['link, valley to crest', 366, 391],
+      ['capacitor rated voltage / 1.15', 0, 435],
+      ['switch rated voltage / 1.25', 0, 520],
+    ])
+  })
+  test('leaves out what is unknown', () => {
+    const blind = { ...sheet, figures: { ...sheet.figures, 'link.needed_valley': { values: [null, null] } } }
+    expect(linkBars(meta, blind).map((b) => b.name)).not.toContain('needed by the output')
+  })
+})

@@ -1,0 +1,404 @@
+import { fireEvent, render, renderHook, screen, waitFor } from '@testing-library/react'
+import userEvent from '@testing-library/user-event'
+import { useState } from 'react'
+import { Route, Routes, useLocation } from 'react-router'
+import { describe, expect, test, vi } from 'vitest'
+import type { AloneStage, Design, Sheet } from '../src/api'
+import Alone, { ports, usual } from '../src/screens/Alone'
+import { Brief } from '../src/screens/brief/Brief'
+import { verdictOf } from '../src/screens/brief/LoadTable'
+import { Foot } from '../src/screens/project/Foot'
+import { useKeys } from '../src/screens/project/useKeys'
+import { newDesign, NewProject } from '../src/screens/shelf/NewProject'
+import { lettersOn, switchLetters } from '../src/state/keys'
+import { given } from '../src/state/moves'
+import { useSolving } from '../src/state/solving'
+import { Changed } from '../src/ui/Changed'
+import { Entry } from '../src/ui/Entry'
+import { Line } from '../src/ui/line/Line'
+import { around, figure, judged, sampleDesign, sampleMeta, sampleSheet, sampleWorkspace, serve, show } from './sample'
+
+function Where() {
+  const { pathname, search } = useLocation()
+  return <output>{pathname + search}</output>
+}
+
+describe('a field', () => {
+  function Field({ onValue }: { onValue: (v: number) => void }) {
+    const [value, setValue] = useState(4700)
+    const take = (v: number) => {
+      setValue(v)
+      onValue(v)
+    }
+    return <Entry label="Gate resistor" value={value} unit="Ω" onValue={take} />
+  }
+  const read: Record<string, number> = { '5k6': 5600, '3,3 kΩ': 3300, '7': 7, '7k': 7000 }
+  const parse = async (body: unknown) => {
+    const { text } = body as { text: string }
+    // A short text takes long to read, so that an answer may come after that for what was typed later.
+    await new Promise((resolve) => setTimeout(resolve, text === '7' ? 80 : 5))
+    const value = read[text]
+    if (value !== undefined) return { value }
+    return new Response(JSON.stringify({ error: 'field', message: `“${text}” is no resistance` }), { status: 422 })
+  }
+  const open = () => {
+    const asked = serve({ parse })
+    const onValue = vi.fn()
+    render(<Field onValue={onValue} />)
+    return { asked, onValue, input: screen.getByLabelText<HTMLInputElement>('Gate resistor') }
+  }
+  const put = (input: HTMLElement, value: string) => fireEvent.change(input, { target: { value } })
+
+  test('shows value and unit, and takes what people write', async () => {
+    const { input, onValue } = open()
+    expect(input.value).toBe('4.7 kΩ')
+    input.focus()
+    put(input, '5k6')
+    await waitFor(() => expect(onValue).toHaveBeenLastCalledWith(5600))
+    fireEvent.blur(input)
+    expect(input.value).toBe('5.6 kΩ')
+  })
+  test('names a mistake and keeps the words, also when it is left', async () => {
+    const { input, onValue } = open()
+    put(input, 'forty')
+    expect((await screen.findByRole('alert')).textContent).toBe('“forty” is no resistance')
+    fireEvent.blur(input)
+    expect(input.value).toBe('forty')
+    expect(input.getAttribute('aria-invalid')).toBe('true')
+    expect(onValue).not.toHaveBeenCalled()
+  })
+  test('gives up what is being typed on Escape', async () => {
+    const { input } = open()
+    put(input, 'forty')
+    await screen.findByRole('alert')
+    fireEvent.keyDown(input, { key: 'Escape' })
+    expect(input.value).toBe('4.7 kΩ')
+    expect(screen.queryByRole('alert')).toBeNull()
+  })
+  test('an answer that comes after a newer one is dropped', async () => {
+    const { input, onValue } = open()
+    put(input, '7')
+    await new Promise((resolve) => setTimeout(resolve, 30))
+    put(input, '7k')
+    await waitFor(() => expect(onValue).toHaveBeenLastCalledWith(7000))
+    await new Promise((resolve) => setTimeout(resolve, 120))
+    expect(onValue).toHaveBeenCalledTimes(1)
+  })
+})
+
+describe('solving', () => {
+  const of = (design: Design): Sheet => {
+    const sheet = sampleSheet()
+    sheet.figures['front.turns'] = { values: [design.givens['load_1.rated_power']! / 100] }
+    sheet.checks['front.voltage'] = judged([design.givens['load_1.rated_power']! > 500 ? 'fails' : 'holds'])
+    return sheet
+  }
+  const watts = (n: number) => given('load_1.rated_power', n)(sampleDesign())
+  const open = () => renderHook(({ design }) => useSolving(design), { initialProps: { design: watts(300) } })
+  const answer = (body: unknown) => of((body as { design: Design }).design)
+
+  test('tells what an edit changed, and lags behind it until then', async () => {
+    serve({ solve: answer })
+    const { result, rerender } = open()
+    expect([result.current.solving, result.current.sheet]).toEqual([true, undefined])
+    await waitFor(() => expect(result.current.solving).toBe(false))
+    expect(result.current.changed).toEqual([])
+    rerender({ design: watts(600) })
+    expect(result.current.solving).toBe(true)
+    await waitFor(() => expect(result.current.solving).toBe(false))
+    expect(result.current.changed).toEqual([{ key: 'front.voltage', kind: 'verdict', from: 'holds', to: 'fails' }])
+    expect(result.current.former['front.turns']).toBe(3)
+  })
+  test('an answer that comes after its question was replaced is dropped', async () => {
+    serve({
+      solve: async (body) => {
+        const { design } = body as { design: Design }
+        await new Promise((resolve) => setTimeout(resolve, design.givens['load_1.rated_power'] === 300 ? 80 : 5))
+        return of(design)
+      },
+    })
+    const { result, rerender } = open()
+    rerender({ design: watts(400) })
+    await new Promise((resolve) => setTimeout(resolve, 150))
+    expect(result.current.sheet?.figures['front.turns']?.values).toEqual([4])
+    expect(result.current.solving).toBe(false)
+  })
+  test('what cannot be solved is told, and the last sheet stays', async () => {
+    const refusal = () => new Response(JSON.stringify({ message: 'cells: 99 is beyond 32' }), { status: 422 })
+    serve({ solve: (body) => ((body as { design: Design }).design.givens['battery.cells'] ? refusal() : answer(body)) })
+    const { result, rerender } = open()
+    await waitFor(() => expect(result.current.sheet).toBeTruthy())
+    const sheet = result.current.sheet
+    rerender({ design: given('battery.cells', 99)(watts(300)) })
+    await waitFor(() => expect(result.current.problem).toBe('cells: 99 is beyond 32'))
+    expect(result.current.sheet).toBe(sheet)
+    rerender({ design: watts(300) })
+    await waitFor(() => expect(result.current.problem).toBe(''))
+  })
+})
+
+describe('the line', () => {
+  test('shows every stage of the path with its verdict and telling words, and what hangs on it', () => {
+    show(<Line />, { corner: 1 })
+    const spots = [...document.querySelectorAll<SVGGElement>('[data-place]')]
+    expect(spots.map((s) => [s.dataset['place'], s.dataset['verdict']])).toEqual([
+      ['battery', 'holds'],
+      ['front', 'tight'],
+      ['oscillator', 'holds'],
+      ['output', 'holds'],
+    ])
+    expect(screen.getByText('8 × LiFePO4')).toBeTruthy()
+    expect(screen.getByLabelText('Oscillator on Front: holds')).toBeTruthy()
+  })
+  test('is labelled with volts and amperes, and thicker where more flows', () => {
+    show(<Line />)
+    const wires = [...document.querySelectorAll<SVGLineElement>('.conductor')]
+    expect(wires.map((w) => w.dataset['current'])).toEqual(['4', '230'])
+    const width = (w: SVGLineElement) => Number(w.getAttribute('stroke-width'))
+    expect(width(wires[1]!)).toBeGreaterThan(width(wires[0]!))
+    expect(screen.getByText('±230 V · 230 A')).toBeTruthy()
+  })
+  test('leads to a stage by mouse and by key', async () => {
+    show(
+      <>
+        <Line />
+        <Where />
+      </>,
+    )
+    await userEvent.click(screen.getByLabelText('Front: holds'))
+    expect(screen.getByRole('status').textContent).toBe('/project/7/stages/front')
+    fireEvent.keyDown(screen.getByLabelText('Oscillator on Front: holds'), { key: 'Enter' })
+    expect(screen.getByRole('status').textContent).toBe('/project/7/stages/oscillator')
+  })
+})
+
+describe('the keys of a project', () => {
+  const open = (path = '/project/7/stages/front') => {
+    const sample = sampleWorkspace({ design: sampleDesign({ lineup: 'ferrite_bridge_link_bridge' }) })
+    const dialog = vi.fn()
+    function Screen() {
+      useKeys(dialog)
+      return (
+        <>
+          <input aria-label="field" />
+          <Where />
+        </>
+      )
+    }
+    render(<Screen />, { wrapper: around(sample.workspace, path) })
+    const where = () => screen.getByRole('status').textContent
+    const press = (key: string, over = {}) => fireEvent.keyDown(document.body, { key, ...over })
+    return { ...sample, dialog, where, press }
+  }
+  test('walk the line both ways and round its ends', () => {
+    const { press, where } = open()
+    const walked = [']', ']', ']', '[', '['].map((key) => {
+      press(key)
+      return where()!.split('/').at(-1)
+    })
+    expect(walked).toEqual(['oscillator', 'output', 'battery', 'output', 'oscillator'])
+  })
+  test('choose the corner, open dialogs and swap the front end', () => {
+    const { press, workspace, dialog, last } = open()
+    press('2')
+    expect(workspace.setCorner).toHaveBeenLastCalledWith(1)
+    for (const key of ['?', '/', 's']) press(key)
+    expect(dialog.mock.calls.flat()).toEqual(['keys', 'finder', 'revision'])
+    press('f')
+    expect(last().design.lineup).toBe('ferrite_push_pull_link_bridge')
+  })
+  test('undo and redo also while a field has the focus; letters do not', () => {
+    const { workspace, dialog } = open()
+    const field = screen.getByLabelText('field')
+    field.focus()
+    fireEvent.keyDown(field, { key: 's' })
+    expect(dialog).not.toHaveBeenCalled()
+    fireEvent.keyDown(field, { key: 'z', ctrlKey: true })
+    expect(workspace.undo).toHaveBeenCalledTimes(1)
+    expect(document.activeElement).not.toBe(field)
+    fireEvent.keyDown(document.body, { key: 'Z', ctrlKey: true, shiftKey: true })
+    fireEvent.keyDown(document.body, { key: 'y', metaKey: true })
+    expect(workspace.redo).toHaveBeenCalledTimes(2)
+  })
+  test('single letters can be switched off', () => {
+    const { press, dialog } = open()
+    switchLetters(false)
+    expect(lettersOn()).toBe(false)
+    press('s')
+    expect(dialog).not.toHaveBeenCalled()
+  })
+})
+
+describe('the brief', () => {
+  const keys = ['battery.capacity', 'battery.cell_resistance', 'input.cable_length', 'output.rated_output_voltage']
+  const others = ['output.output_frequency', 'output.output_voltage_tolerance', 'output.thd_limit']
+  const sums = ['rated_active_power', 'rated_apparent_power', 'arithmetic_apparent_power', 'surge_apparent_power']
+  const all = [...keys, ...others, ...[...sums, 'surge_active_power', 'surge_time'].map((s) => `output.${s}`)]
+  const meta = sampleMeta()
+  for (const key of all) meta.figures[key] = figure(key, 'W', { kind: 'given' })
+  const fit = {
+    suitability: () => ({ heater: { sine: 'yes', square: 'yes' }, rectifier: { sine: 'yes', square: 'no' } }),
+  }
+
+  test('says of every load whether it suits, and what other waveforms could feed its kind', async () => {
+    serve(fit)
+    const design = sampleDesign({ choices: { 'load_1.type': 'rectifier' } })
+    show(<Brief />, { meta, design })
+    expect(await screen.findByText(/yes, crest not drawn/)).toBeTruthy()
+    expect(screen.getByRole('row', { name: 'electronics yes no' })).toBeTruthy()
+  })
+  test('the only load cannot be removed, one of two can', async () => {
+    serve(fit)
+    const { unmount } = show(<Brief />, { meta })
+    expect(screen.queryByRole('button', { name: /^Remove/ })).toBeNull()
+    unmount()
+    const loads = [...sampleDesign().loads, { place: 'load_2', title: 'Saw' }]
+    const { last } = show(<Brief />, { meta, design: sampleDesign({ loads }) })
+    await userEvent.click(screen.getByRole('button', { name: 'Remove Heater' }))
+    expect(last().design.loads.map((l) => l.title)).toEqual(['Saw'])
+    expect(last().design.givens).toEqual({})
+  })
+  test('what a maker states is pinned with that reason', async () => {
+    serve({ ...fit, parse: () => ({ value: 0.9 }) })
+    const { last, edit } = show(<Brief />, { meta })
+    fireEvent.change(screen.getByLabelText('Power factor of Heater'), { target: { value: '0.9' } })
+    await waitFor(() => expect(edit).toHaveBeenCalled())
+    expect(last().design.pins['load_1.power_factor']).toMatchObject({ value: 0.9, reason: 'stated by the maker' })
+  })
+  test.each([
+    ['yes', 'holds'],
+    ['no: it overheats', 'fails'],
+    ['with care', 'tight'],
+    ['', 'unknown'],
+  ])('“%s” shows as %s', (word, verdict) => {
+    expect(verdictOf(word)).toBe(verdict)
+  })
+})
+
+describe('one stage alone', () => {
+  const input = (name: string, kind: string, suggested: number | null, unit = 'V') => ({
+    name,
+    kind,
+    title: name,
+    unit,
+    symbol: '',
+    sentence: '',
+    suggested,
+  })
+  const stage: AloneStage = {
+    name: 'clamp',
+    title: 'Clamp',
+    path: false,
+    figures: [{ name: 'clamp_resistor', title: 'Clamp resistor', unit: 'Ω', symbol: 'R_c', kind: 'build' }],
+    inputs: [input('input_voltage', 'port', 24), input('ambient', 'port', 298.15, 'K_abs'), input('drop', 'given', 1)],
+  }
+  test('offers its ports, and whatever the server misses besides', () => {
+    const asked = ports(stage, {
+      input_voltage: 'a port',
+      leak_energy: 'Energy of the leakage [J]',
+      ratio: 'Turns [1]',
+    })
+    expect(asked.map((p) => [p.name, p.unit])).toEqual([
+      ['input_voltage', 'V'],
+      ['ambient', 'K_abs'],
+      ['leak_energy', 'J'],
+      ['ratio', ''],
+    ])
+  })
+  test('usual values say the scale of a temperature, and leave out what has none', () => {
+    expect(usual([...stage.inputs, input('free', 'port', null)])).toEqual({
+      input_voltage: '24',
+      ambient: '298.15 K',
+      drop: '1',
+    })
+  })
+  test('asks for what is missing, fills it with usual values, keeps what was typed, and answers', async () => {
+    serve({
+      stages: () => [stage],
+      work: (body) => {
+        const { values } = body as { values: Record<string, string> }
+        const missing = Object.fromEntries(['input_voltage', 'ambient'].filter((n) => !values[n]).map((n) => [n, n]))
+        return {
+          unit: 'Ω',
+          text: Object.keys(missing).length ? '' : `${values['input_voltage']} → 470 Ω`,
+          missing,
+          used: {},
+        }
+      },
+    })
+    render(
+      <Routes>
+        <Route path="/alone/:stage" element={<Alone />} />
+      </Routes>,
+      { wrapper: around(null, '/alone/clamp') },
+    )
+    expect(await screen.findByText('needs 2 more: input voltage, ambient')).toBeTruthy()
+    await userEvent.type(screen.getByLabelText('input_voltage'), '48')
+    await screen.findByText('needs 1 more: ambient')
+    await userEvent.click(screen.getByRole('button', { name: 'Fill with usual values' }))
+    expect(await screen.findByText('48 → 470 Ω')).toBeTruthy()
+    expect(screen.getByLabelText<HTMLInputElement>('ambient').value).toBe('298.15 K')
+  })
+  test('a stage that is not known leads back', async () => {
+    serve({ stages: () => [stage] })
+    render(
+      <Routes>
+        <Route path="/alone/:stage" element={<Alone />} />
+      </Routes>,
+      { wrapper: around(null, '/alone/flywheel') },
+    )
+    expect((await screen.findByText(/There is no stage/)).textContent).toContain('“flywheel”')
+  })
+})
+
+describe('a new project', () => {
+  test('begins with what was typed, read as people write it', async () => {
+    const asked = serve({
+      [`lineups/${newDesign('', 1, 1, '').lineup}?loads=load_1`]: () => sampleMeta(),
+      parse: (body) => ({ value: (body as { text: string }).text === '1k5' ? 1500 : 8 }),
+      projects: () => ({ id: 12 }),
+    })
+    const page = (
+      <>
+        <NewProject open onClose={vi.fn()} />
+        <Where />
+      </>
+    )
+    render(page, { wrapper: around(null) })
+    await userEvent.type(await screen.findByLabelText('What is it for'), ' Pier lamp ')
+    const watts = screen.getByLabelText('First load, watts')
+    await userEvent.clear(watts)
+    await userEvent.type(watts, '1k5')
+    await userEvent.selectOptions(screen.getByLabelText('which is a'), 'electronics')
+    await userEvent.click(screen.getByRole('button', { name: 'Make it' }))
+    await waitFor(() => expect(screen.getByText('/project/12/brief')).toBeTruthy())
+    expect(asked.at(-1)).toMatchObject({
+      path: 'projects',
+      body: { title: 'Pier lamp', design: newDesign('Pier lamp', 1500, 8, 'rectifier') },
+    })
+  })
+})
+
+describe('the strip and the foot', () => {
+  test('tell what an edit changed and lead back', async () => {
+    const changed = [
+      { key: 'front.voltage', kind: 'verdict' as const, from: 'holds', to: 'fails' },
+      { key: 'front.switch', kind: 'part' as const, from: '1 × N60', to: '2 × N60' },
+    ]
+    const { workspace } = show(<Changed />, { changed, lastEdit: 'Cells to 7', canUndo: true })
+    expect(screen.getByTestId('changed').textContent).toContain('Front, voltage of the switch: holds → fails')
+    expect(screen.getByTestId('changed').textContent).toContain('Front, switch: 1 × N60 → 2 × N60')
+    await userEvent.click(screen.getByRole('button', { name: 'Undo' }))
+    expect(workspace.undo).toHaveBeenCalled()
+  })
+  test('count the verdicts, unknown ones only where there are any', () => {
+    const { unmount } = show(<Foot />, {}, '/project/7/stages/front')
+    expect(screen.getByTestId('summary').textContent).toBe('solved in 4 ms · 0 hold · 1 tight · 0 fail')
+    expect(screen.getByText('make equal to …', { exact: false })).toBeTruthy()
+    unmount()
+    const sheet = sampleSheet({ checks: { a: judged(['unknown']), b: judged(['holds']) } })
+    show(<Foot />, { sheet }, '/project/7/scope')
+    expect(screen.getByTestId('summary').textContent).toContain('1 hold · 0 tight · 0 fail · 1 unknown')
+    expect(screen.queryByText('make equal to …', { exact: false })).toBeNull()
+  })
+})
