@@ -7,7 +7,7 @@ import numpy as np
 import pytest
 
 from rhombos.core.lineups import TITLES
-from rhombos.core.parts.winding_card import winding_card
+from rhombos.core.parts.winding_card import winding_card, winding_order
 from rhombos.core.units import parse
 from rhombos.demo import tern_islet
 from rhombos.formats.build_pack import parts_csv, parts_list
@@ -143,3 +143,25 @@ def test_the_card_lays_primary_secondary_primary_and_the_copper_fits_the_window(
     fill = built[1].value("transformer.copper_fill")[0]
     assert bare / card["core"]["window"] == pytest.approx(fill, rel=1e-6)
     assert fill < 0.55
+
+
+@pytest.mark.parametrize("halves", [1, 2])
+@pytest.mark.parametrize(("turns", "strands"), [(4, 36), (4, 37), (5, 1), (7, 2), (1, 1)])
+def test_the_parts_of_the_primary_make_up_the_whole(halves, turns, strands):
+    """Strands below and above the secondary in parallel, or turns in series: copper and resistance come out the same."""
+    primary = {"turns": turns, "strands": strands, "diameter": 0.5e-3, "length": 0.1 * turns, "resistance": 8.8e-3 * turns / strands, "mass": 0.03}
+    secondary = {"turns": 76, "strands": 3, "diameter": 0.5e-3, "length": 7.6, "resistance": 0.2, "mass": 0.04}
+    order = winding_order(primary, secondary, halves)
+    parts = [p for p in order if p["name"].startswith("Primary")]
+    assert order[1]["name"] == "Secondary"
+    assert order[1]["strands"] == 3
+    assert all(p["strands"] == int(p["strands"]) >= 1 and p["turns"] == int(p["turns"]) >= 1 for p in parts)
+    assert sum(p["mass"] for p in parts) == pytest.approx(0.03)
+    assert sum(p["turns"] * p["strands"] for p in parts) == turns * strands
+    if strands > 1:
+        assert 1 / sum(1 / p["resistance"] for p in parts) == pytest.approx(primary["resistance"])
+        assert {p["turns"] for p in parts} == {turns}
+    else:
+        assert sum(p["resistance"] for p in parts) == pytest.approx(primary["resistance"])
+    assert len({(p["start"], p["finish"]) for p in parts}) == 1
+    assert ("bifilar" in parts[0]["note"]) == (halves == 2)

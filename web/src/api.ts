@@ -274,7 +274,6 @@ export interface Winding {
   strands: number
   diameter: number
   length: number
-  layers: number
   resistance: number
   mass: number
   start: string

@@ -105,7 +105,6 @@ describe('the winding window', () => {
     strands,
     diameter,
     length: 1,
-    layers: 1,
     resistance: 0.01,
     mass: 0.01,
     start: '',
@@ -115,7 +114,11 @@ describe('the winding window', () => {
   const card: WindingCard = {
     halves: 2,
     core: { area: 2e-4, window: 180e-6, breadth: 26e-3, mean_turn: 0.1 },
-    order: [wire('primary', 4, 20, 0.5e-3), wire('secondary', 76, 1, 0.5e-3)],
+    order: [
+      wire('primary, first part', 4, 11, 0.5e-3),
+      wire('secondary', 76, 1, 0.5e-3),
+      wire('primary, second part', 4, 10, 0.5e-3),
+    ],
     interfaces: 2,
     insulation: 0.15e-3,
     expected: {},
@@ -127,7 +130,7 @@ describe('the winding window', () => {
     )
 
   test('draws every strand of both windings once', () => {
-    expect(circles(drawn(<Winding card={card} />))).toHaveLength(2 * 4 * 20 + 76)
+    expect(circles(drawn(<Winding card={card} />))).toHaveLength(2 * 4 * 21 + 76)
   })
   test('draws no strand through another and none beyond the breadth', () => {
     const all = circles(drawn(<Winding card={card} />))

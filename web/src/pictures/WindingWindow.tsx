@@ -23,7 +23,6 @@ export function WindingWindow() {
 export function Winding({ card }: { card: WindingCard }) {
   const breadth = card.core.breadth * 1e3
   const height = (card.core.window / card.core.breadth) * 1e3
-  const [p, s] = [card.order[0]!, card.order[1]!]
   const lay = (count: number, diameter: number, from: number) => {
     const pitch = diameter * 1e3 * 1.09
     const across = Math.max(1, Math.floor(breadth / pitch))
@@ -37,9 +36,11 @@ export function Winding({ card }: { card: WindingCard }) {
     }
   }
   const tape = card.insulation * 1e3
-  const inner = lay(Math.ceil((card.halves * p.turns * p.strands) / 2), p.diameter, 0.2)
-  const middle = lay(s.turns * s.strands, s.diameter, inner.end + tape)
-  const outer = lay(Math.floor((card.halves * p.turns * p.strands) / 2), p.diameter, middle.end + tape)
+  const [first, secondary, last] = card.order
+  const count = (w: typeof first, halves: number) => (w ? halves * w.turns * w.strands : 0)
+  const inner = lay(count(first, card.halves), first!.diameter, 0.2)
+  const middle = lay(count(secondary, 1), secondary!.diameter, inner.end + tape)
+  const outer = lay(count(last, card.halves), first!.diameter, middle.end + tape)
   const full = Math.max(height, outer.end)
   const k = 300 / breadth
   return (
@@ -65,7 +66,7 @@ export function Winding({ card }: { card: WindingCard }) {
         </g>
         {[
           ['primary', inner.end / 2],
-          [`sec. ${s.turns}`, (inner.end + middle.end) / 2],
+          [`sec. ${secondary!.turns}`, (inner.end + middle.end) / 2],
           ['primary', (middle.end + outer.end) / 2],
         ].map(([name, y], i) => (
           <text key={i} className="word" x="334" y={8 + Number(y) * k + 4}>

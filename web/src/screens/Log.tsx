@@ -3,20 +3,12 @@ import { Button } from '@chakra-ui/react'
 import { useState } from 'react'
 import { call, type Design } from '../api'
 import { useWorkspace } from '../state/workspace'
+import { Decisions } from '../ui/Decisions'
 import { saveText } from '../ui/save'
 
 export default function Log() {
-  const { project, design, edit } = useWorkspace()
-  const [said, setSaid] = useState('')
-  const open = (number: number) => {
-    call<{ design: Design }>(`projects/${project.id}/revisions/${number}`)
-      .then((r) => {
-        edit(`Opened revision ${number}`, () => r.design)
-        setSaid(`Revision ${number} is now the draft; undo brings back what was here.`)
-      })
-      .catch((e: unknown) => setSaid(e instanceof Error ? e.message : String(e)))
-  }
-  const save = () => saveText(`${JSON.stringify({ ...design }, null, 2)}\n`, `${design.title}.json`, 'application/json')
+  const { project, design } = useWorkspace()
+  const save = () => saveText(`${JSON.stringify(design, null, 2)}\n`, `${design.title}.json`, 'application/json')
   return (
     <main className="page">
       <div className="split">
@@ -24,39 +16,7 @@ export default function Log() {
           <h2 className="cap">
             Revisions <span className="filter">append-only</span>
           </h2>
-          <table className="table">
-            <thead>
-              <tr>
-                <th>No.</th>
-                <th>Message</th>
-                <th>By</th>
-                <th>When (UTC)</th>
-                <th />
-              </tr>
-            </thead>
-            <tbody>
-              {project.revisions.map((r) => (
-                <tr key={r.number} className={r.number === project.head ? 'chosen' : ''}>
-                  <td className="num">{r.number}</td>
-                  <td>{r.message}</td>
-                  <td>{r.author}</td>
-                  <td className="num">{r.created.replace('T', ' ')}</td>
-                  <td>
-                    <button className="act" onClick={() => open(r.number)}>
-                      Open
-                    </button>{' '}
-                    ·{' '}
-                    <a className="act" href={`/api/projects/${project.id}/revisions/${r.number}/file`} download>
-                      File
-                    </a>
-                  </td>
-                </tr>
-              ))}
-            </tbody>
-          </table>
-          <p role="status" className="quiet">
-            {said}
-          </p>
+          <Revisions />
         </section>
         <aside>
           <h2 className="cap">Design file</h2>
@@ -72,32 +32,69 @@ export default function Log() {
           <h2 className="cap" style={{ marginTop: 20 }}>
             Decisions
           </h2>
-          {project.decisions.map((d) => (
-            <div className="judge" key={d.id}>
-              <p>
-                <b>{d.title}</b>{' '}
-                <span className="quiet">
-                  rev {d.revision}, {d.author}
-                </span>
-              </p>
-              <p>{d.reason}</p>
-            </div>
-          ))}
-          {project.decisions.length === 0 && <p className="quiet">None yet: record one under Line-up.</p>}
+          <Decisions none="None yet: record one under Line-up." />
           {project.catalogue_changes.length > 0 && (
-            <>
-              <h2 className="cap" style={{ marginTop: 20 }}>
-                Catalogue
-              </h2>
-              {project.catalogue_changes.map((c) => (
-                <p key={c.pick} className="wrong">
-                  {c.part} {c.what}
-                </p>
-              ))}
-            </>
+            <h2 className="cap" style={{ marginTop: 20 }}>
+              Catalogue
+            </h2>
           )}
+          {project.catalogue_changes.map((c) => (
+            <p key={c.pick} className="wrong">
+              {c.part} {c.what}
+            </p>
+          ))}
         </aside>
       </div>
     </main>
+  )
+}
+
+function Revisions() {
+  const { project, edit } = useWorkspace()
+  const [said, setSaid] = useState('')
+  const open = (number: number) => {
+    call<{ design: Design }>(`projects/${project.id}/revisions/${number}`)
+      .then((r) => {
+        edit(`Opened revision ${number}`, () => r.design)
+        setSaid(`Revision ${number} is now the draft; undo brings back what was here.`)
+      })
+      .catch((e: unknown) => setSaid(e instanceof Error ? e.message : String(e)))
+  }
+  return (
+    <>
+      <table className="table">
+        <thead>
+          <tr>
+            <th>No.</th>
+            <th>Message</th>
+            <th>By</th>
+            <th>When (UTC)</th>
+            <th />
+          </tr>
+        </thead>
+        <tbody>
+          {project.revisions.map((r) => (
+            <tr key={r.number} className={r.number === project.head ? 'chosen' : ''}>
+              <td className="num">{r.number}</td>
+              <td>{r.message}</td>
+              <td>{r.author}</td>
+              <td className="num">{r.created.replace('T', ' ')}</td>
+              <td>
+                <button className="act" onClick={() => open(r.number)}>
+                  Open
+                </button>{' '}
+                ·{' '}
+                <a className="act" href={`/api/projects/${project.id}/revisions/${r.number}/file`} download>
+                  File
+                </a>
+              </td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+      <p role="status" className="quiet">
+        {said}
+      </p>
+    </>
   )
 }

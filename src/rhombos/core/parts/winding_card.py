@@ -2,7 +2,16 @@
 
 from typing import Any
 
+import numpy as np
+
 from rhombos.core.graph.sheet import Sheet
+from rhombos.core.stages.transformer_windings import RHO_20, RHO_100
+
+COLUMNS = {"turns": "turns", "strands": "strands", "diameter": "strand_diameter", "length": "wire_length", "resistance": "dc_resistance", "mass": "copper_mass"}
+TAPE = "Tape between primary and secondary on both faces; keep the creepage that the standard you work to asks for."
+BIFILAR = "Wind the two halves bifilar so that they are equal. The end of the first half joins the start of the second: the centre tap."
+SHARED = "These strands lie over the secondary, in parallel with those below it: joined at the pins, same sense."
+SERIES = "A single strand is not shared out: these turns follow those below the secondary in series, same sense."
 
 
 def winding_card(sheet: Sheet) -> dict[str, Any]:
@@ -12,72 +21,7 @@ def winding_card(sheet: Sheet) -> dict[str, Any]:
         return float(sheet.value(key).reshape(-1)[0])
 
     halves = int(one("front.driven_windings"))
-    primary = {
-        "turns": one("transformer.primary_turns"),
-        "strands": one("transformer.primary_strands"),
-        "diameter": one("transformer.primary_strand_diameter"),
-        "length": one("transformer.primary_wire_length"),
-        "layers": one("transformer.primary_layers"),
-        "resistance": one("transformer.primary_dc_resistance"),
-        "mass": one("transformer.primary_copper_mass"),
-    }
-    secondary = {
-        "turns": one("transformer.secondary_turns"),
-        "strands": one("transformer.secondary_strands"),
-        "diameter": one("transformer.secondary_strand_diameter"),
-        "length": one("transformer.secondary_wire_length"),
-        "layers": one("transformer.secondary_layers"),
-        "resistance": one("transformer.secondary_dc_resistance"),
-        "mass": one("transformer.secondary_copper_mass"),
-    }
-    if halves == 2:
-        order = [
-            {
-                "name": "Primary, both halves wound together, first part",
-                **primary,
-                "start": "1 and 2",
-                "finish": "3 and 4",
-                "note": "Wind the two halves bifilar so that they are equal. The end of the first half joins the start of the second: the centre tap.",
-            },
-            {
-                "name": "Secondary",
-                **secondary,
-                "start": "7",
-                "finish": "10",
-                "note": "Tape between primary and secondary on both faces; keep the creepage that the standard you work to asks for.",
-            },
-            {
-                "name": "Primary, second part over the secondary",
-                **primary,
-                "start": "1 and 2",
-                "finish": "3 and 4",
-                "note": "Half of the strands of each half lie below the secondary, half above: both parts in parallel.",
-            },
-        ]
-    else:
-        order = [
-            {
-                "name": "Primary, first part",
-                **primary,
-                "start": "1",
-                "finish": "4",
-                "note": "Half of the strands below the secondary, half above, in parallel.",
-            },
-            {
-                "name": "Secondary",
-                **secondary,
-                "start": "7",
-                "finish": "10",
-                "note": "Tape between primary and secondary on both faces; keep the creepage that the standard you work to asks for.",
-            },
-            {
-                "name": "Primary, second part over the secondary",
-                **primary,
-                "start": "1",
-                "finish": "4",
-                "note": "Joined with the first part at the pins; same sense.",
-            },
-        ]
+    primary, secondary = ({name: one(f"transformer.{side}_{column}") for name, column in COLUMNS.items()} for side in ("primary", "secondary"))
     return {
         "halves": halves,
         "core": {
@@ -88,15 +32,41 @@ def winding_card(sheet: Sheet) -> dict[str, Any]:
         },
         "primary": primary,
         "secondary": secondary,
-        "order": order,
+        "order": winding_order(primary, secondary, halves),
         "interfaces": one("transformer.interfaces"),
         "insulation": one("transformer.insulation_height"),
         "expected": {
             "magnetising_inductance": one("transformer.magnetising_inductance"),
             "leakage": one("transformer.leakage_inductance"),
             "ratio": one("transformer.turns_ratio"),
-            "primary_resistance_cold": one("transformer.primary_dc_resistance") / (1 + 0.00393 * 80),
-            "secondary_resistance_cold": one("transformer.secondary_dc_resistance") / (1 + 0.00393 * 80),
+            "primary_resistance_cold": one("transformer.primary_dc_resistance") * RHO_20 / RHO_100,
+            "secondary_resistance_cold": one("transformer.secondary_dc_resistance") * RHO_20 / RHO_100,
         },
         "test": "Energise with a low voltage first: both halves give equal and opposite voltage, and the ratio holds. Round off the core's edges, insulate before winding.",
     }
+
+
+def winding_order(primary: dict[str, float], secondary: dict[str, float], halves: int) -> list[dict[str, Any]]:
+    """What is wound one after the other: half of the primary, the secondary, the other half of the primary.
+
+    The primary's strands are shared out below and above the secondary, which halves the leakage; a single strand
+    cannot be, so its turns are. `strands` is the number of one half of the primary in that part.
+    """
+    both = halves == 2
+    pins = {"start": "1 and 2", "finish": "3 and 4"} if both else {"start": "1", "finish": "4"}
+    name = "Primary, both halves wound together" if both else "Primary"
+    whole = "turns" if primary["strands"] == 1 else "strands"
+    below, above = np.ceil(primary[whole] / 2), np.floor(primary[whole] / 2)
+    first = {"name": f"{name}, first part", **_part(primary, whole, below), **pins, "note": BIFILAR if both else ""}
+    last = {"name": f"{name}, second part", **_part(primary, whole, above), **pins, "note": SERIES if whole == "turns" else SHARED}
+    middle = {"name": "Secondary", **secondary, "start": "7", "finish": "10", "note": TAPE}
+    return [first, middle, last] if above > 0 else [first, middle]
+
+
+def _part(winding: dict[str, float], shared: str, count: float) -> dict[str, float]:
+    """A part of a winding with `count` of its strands or turns; copper and resistance go with them."""
+    share = count / winding[shared]
+    part = {**winding, shared: count, "mass": winding["mass"] * share}
+    if shared == "turns":
+        return {**part, "length": winding["length"] * share, "resistance": winding["resistance"] * share}
+    return {**part, "resistance": winding["resistance"] / share if share else np.inf}

@@ -13,7 +13,8 @@ from rhombos.core.parts.columns import WIRE
 
 DOW = "Dowell, Proc. IEE 113 (1966)"
 MU0 = 4e-7 * np.pi
-RHO_100 = 1.724e-8 * (1 + 0.00393 * 80)
+RHO_20 = 1.724e-8
+RHO_100 = RHO_20 * (1 + 0.00393 * 80)
 COPPER_DENSITY = 8960.0
 
 

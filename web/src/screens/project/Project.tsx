@@ -15,7 +15,7 @@ import { TopBar } from './TopBar'
 import { useKeys, type Dialog } from './useKeys'
 
 const Scope = lazy(() => import('../scope/Scope'))
-const Build = lazy(() => import('../Build'))
+const Build = lazy(() => import('../build/Build'))
 const LineUps = lazy(() => import('../LineUps'))
 const Log = lazy(() => import('../Log'))
 

@@ -1,0 +1,32 @@
+/** What to order and what to wind: parts list with prices, winding card; as page, print, CSV and JSON. */
+import { useQuery } from '@tanstack/react-query'
+import { call, type BuildPack } from '../../api'
+import { useWorkspace } from '../../state/workspace'
+import { PartsList } from './PartsList'
+import { WindingSheet } from './WindingSheet'
+
+export default function Build() {
+  const { design, sheet } = useWorkspace()
+  const pack = useQuery({
+    queryKey: ['build', JSON.stringify(design)],
+    queryFn: () => call<BuildPack>('build', { body: { design } }),
+    placeholderData: (old) => old,
+  })
+  if (pack.error) return <p className="wait">{pack.error.message}</p>
+  if (!pack.data) return <p className="wait">Gathering the parts …</p>
+  const fails = Object.values(sheet!.checks).filter((c) => c.verdict === 'fails').length
+  return (
+    <main className="page cards">
+      {fails > 0 && (
+        <p className="caution">
+          <b>
+            {fails} {fails === 1 ? 'check fails' : 'checks fail'}.
+          </b>{' '}
+          Do not order before they are settled: see the hollow rhombi on the line.
+        </p>
+      )}
+      <PartsList pack={pack.data} />
+      <WindingSheet card={pack.data.winding} />
+    </main>
+  )
+}
