@@ -53,6 +53,17 @@ def test_revisions_number_themselves_without_gaps_whoever_saves(store):
     assert {r["parent"] for r in project["revisions"]} == set(range(13))
 
 
+def test_the_shelf_tells_the_newest_message_and_the_last_touched_first(store):
+    old, new = (store.create(title, '{"a": 1}', "bench A", f"{title} begins") for title in ("Shelf one", "Shelf two"))
+    store.save_revision(old, 1, '{"a": 2}', "bench A", "Turns as wound")
+    shelf = store.projects()
+    rows = {row.id: row for row in shelf}
+    assert (rows[old].message, rows[old].head) == ("Turns as wound", 2)
+    assert rows[new].message == "Shelf two begins"
+    assert [row.touched for row in shelf] == sorted((row.touched for row in shelf), reverse=True)
+    assert store.project(old)["message"] == "Turns as wound"
+
+
 def test_a_conflict_carries_the_other_side_whole(store):
     id = store.create("Sides", '{"a": 1}', "bench A", "first")
     store.save_draft(id, 1, '{"a": 7}', "Sides, renamed")

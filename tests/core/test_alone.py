@@ -9,7 +9,8 @@ from rhombos.core.graph.seek import efficiency_curves, goal_seek, remedies, sens
 from rhombos.core.graph.why import why
 from rhombos.core.lineups import STAGES, lineup
 from rhombos.core.parts.winding_card import winding_card
-from rhombos.core.units import QuantityError
+from rhombos.core.units import QuantityError, parse
+from rhombos.core.vocabulary import VOCABULARY
 from rhombos.demo import tern_islet
 
 
@@ -145,3 +146,26 @@ def test_a_lineup_that_is_not_there_is_named():
         lineup("perpetual")
     with pytest.raises(Exception, match="no choice"):
         tern_islet.first().model().solve(Inputs(choices={"battery.flavour": "salt"}))
+
+
+@pytest.mark.parametrize("name", STAGES)
+def test_usual_values_are_read_back_as_they_are_meant(name):
+    """What stands in grey can be typed: with its unit, and within the limits of a given."""
+    stage = STAGES[name]
+    for row in inputs_alone(stage):
+        if row["kind"] == "given":
+            meant = stage.figures[row["name"]].default
+        else:
+            word = VOCABULARY.get(row["name"])
+            meant = word.alone if word else None
+        if meant is None:
+            assert row["suggested"] == "", row["name"]
+        else:
+            assert parse(row["suggested"], row["unit"]) == pytest.approx(meant, rel=1e-5), row["name"]
+
+
+def test_a_charge_without_a_unit_is_in_coulombs_at_a_gate_and_in_ampere_hours_at_a_battery():
+    values = {"switch_quantity": "1", "gate_on_voltage": "12 V", "gate_frequency": "20 kHz"}
+    bare, spelt = (work_alone("bootstrap.bootstrap_capacitor", {**values, "switch_gate_charge": q}).values for q in ("6e-8", "60 nC"))
+    assert bare == spelt
+    assert parse("200", STAGES["battery"].figures["capacity"].unit) == 200 * 3600

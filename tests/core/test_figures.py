@@ -26,6 +26,7 @@ PINT = {
     "": "",
     "Ω": "ohm",
     "K_abs": "kelvin",
+    "C_Ah": "coulomb",
     "W·h": "watt*hour",
     "V·s": "volt*second",
     "VA": "watt",

@@ -27,7 +27,10 @@ from rhombos.core.units import QuantityError, parse, show
         ("4.5 A/mm²", "A/m^2", 4.5e6),
         ("4.5", "A/m^2", 4.5e6),
         ("16 mm2", "m^2", 16e-6),
-        ("100 Ah", "C", 360000),
+        ("100 Ah", "C_Ah", 360000),
+        ("100", "C_Ah", 360000),
+        ("360 kC", "C_Ah", 360000),
+        ("6e-8", "C", 60e-9),
         ("60n", "C", 60e-9),
         ("60 nC", "C", 60e-9),
         ("15 %", "", 0.15),
@@ -70,7 +73,7 @@ def test_what_is_not_understood_is_named(typed, unit, why):
     assert error.value.expected
 
 
-@given(st.floats(1e-11, 1e8), st.sampled_from(["Ω", "V", "A", "F", "H", "Hz", "W", "s", "T", "K_abs", "m^2", "A/m^2", "K/W", "m"]))
+@given(st.floats(1e-11, 1e8), st.sampled_from(["Ω", "V", "A", "F", "H", "Hz", "W", "s", "T", "K_abs", "m^2", "A/m^2", "K/W", "m", "C", "C_Ah", "kg"]))
 def test_what_is_shown_can_be_typed(value, unit):
     assert parse(show(value, unit, 9), unit) == pytest.approx(value, rel=1e-6, abs=1e-5 if unit == "K_abs" else 0)
 
@@ -86,7 +89,8 @@ def test_what_is_shown_can_be_typed(value, unit):
         (318.15, "K_abs", "45 °C"),
         (0, "V", "0 V"),
         (float("nan"), "V", "unknown"),
-        (720000, "C", "200 Ah"),
+        (720000, "C_Ah", "200 Ah"),
+        (60e-9, "C", "60 nC"),
     ],
 )
 def test_numbers_are_shown_as_the_field_writes_them(value, unit, text):

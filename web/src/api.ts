@@ -134,6 +134,8 @@ export interface ProjectRow {
   id: number
   title: string
   head: number
+  /** Message of the newest revision. */
+  message: string
   created: string
   touched: string
 }
@@ -301,7 +303,8 @@ export interface AloneInput {
   unit: string
   symbol: string
   sentence: string
-  suggested: number | null
+  /** A usual value as a person would type it; empty where there is none. */
+  suggested: string
 }
 export interface AloneStage {
   name: string

@@ -5,7 +5,7 @@ const SCALES: Record<string, [string, number, number]> = {
   'm^3': ['cm³', 1e-6, 0],
   'm^4': ['cm⁴', 1e-8, 0],
   'A/m^2': ['A/mm²', 1e6, 0],
-  C: ['Ah', 3600, 0],
+  C_Ah: ['Ah', 3600, 0],
   kg: ['g', 1e-3, 0],
 }
 const PLAIN: Record<string, string> = {
@@ -43,7 +43,6 @@ function digitsOf(value: number, digits: number): string {
 
 export function shown(value: number | null | undefined, unit: string, digits = 3): Shown {
   if (value === null || value === undefined || Number.isNaN(value)) return { number: '–', unit: '' }
-  if (unit === 'C' && Math.abs(value) < 1) return engineering(value, 'C', digits)
   if (unit === 'kg' && Math.abs(value) >= 1) return { number: digitsOf(value, digits), unit: 'kg' }
   if (unit === 's' && Math.abs(value) >= 600) return { number: digitsOf(value / 3600, digits), unit: 'h' }
   if (unit === 'm' && Math.abs(value) >= 1e-5 && Math.abs(value) < 1)

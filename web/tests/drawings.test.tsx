@@ -4,7 +4,7 @@ import type { Verdict, WindingCard } from '../src/api'
 import { Winding } from '../src/pictures/WindingWindow'
 import { conductor } from '../src/ui/line/drawn'
 import { Mark } from '../src/ui/Mark'
-import { Num, Symbol } from '../src/ui/Number'
+import { Num, Prose, Symbol } from '../src/ui/Number'
 import { Plot, type Series } from '../src/ui/Plot'
 
 const drawn = (element: React.ReactElement) => renderToStaticMarkup(element)
@@ -153,6 +153,8 @@ describe('symbols and values', () => {
     [String.raw`\Delta I_{pp}`, 'Δ I', 'pp'],
     [String.raw`R_\mathrm{hot}`, 'R', 'hot'],
     [String.raw`\eta`, 'η', ''],
+    [String.raw`\hat V_\mathrm{link}`, 'V\u0302', 'link'],
+    [String.raw`\check V_\mathrm{link}`, 'V\u030c', 'link'],
   ])('%s has a real subscript', (tex, base, sub) => {
     const markup = drawn(<Symbol tex={tex} />)
     expect(
@@ -166,6 +168,11 @@ describe('symbols and values', () => {
   })
   test('a ratio keeps both its sides', () => {
     expect(drawn(<Symbol tex="N_s/N_p" />).replace(/<[^>]+>/g, '')).toBe('Ns/Np')
+  })
+  test('quantities within a sentence have real subscripts, and nothing else of it changes', () => {
+    const markup = drawn(<Prose>From V_p·D and N_sec: the drop, V_drop.</Prose>)
+    expect([...markup.matchAll(/<sub>(\w+)<\/sub>/g)].map((m) => m[1])).toEqual(['p', 'sec', 'drop'])
+    expect(markup.replace(/<[^>]+>/g, '')).toBe('From Vp·D and Nsec: the drop, Vdrop.')
   })
   test('a value carries its unit, an unknown one none', () => {
     expect(drawn(<Num value={4700} unit="Ω" />)).toContain('kΩ')

@@ -184,6 +184,7 @@ export const sampleProject = (design = sampleDesign(), version = 3): Project => 
   id: 7,
   title: design.title,
   head: 1,
+  message: 'First sheet',
   created: '2026-01-01T10:00:00',
   touched: '2026-01-02T10:00:00',
   draft: { version, base: 1, design, saved: '2026-01-02T10:00:00' },

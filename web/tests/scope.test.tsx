@@ -183,8 +183,8 @@ describe('the link window', () => {
     expect(linkBars(meta, sheet).map((b) => [b.name, b.from, Math.round(b.to)])).toEqual([
       ['needed by the output', 0, 352],
       ['link, valley to crest', 366, 391],
-      ['capacitor rated voltage / 1.15', 0, 435],
-      ['switch rated voltage / 1.25', 0, 520],
+      ['capacitor rating / 1.15', 0, 435],
+      ['switch rating / 1.25', 0, 520],
     ])
   })
   test('leaves out what is unknown', () => {

@@ -276,7 +276,7 @@ describe('the brief', () => {
 })
 
 describe('one stage alone', () => {
-  const input = (name: string, kind: string, suggested: number | null, unit = 'V') => ({
+  const input = (name: string, kind: string, suggested: string, unit = 'V') => ({
     name,
     kind,
     title: name,
@@ -290,7 +290,11 @@ describe('one stage alone', () => {
     title: 'Clamp',
     path: false,
     figures: [{ name: 'clamp_resistor', title: 'Clamp resistor', unit: 'Ω', symbol: 'R_c', kind: 'build' }],
-    inputs: [input('input_voltage', 'port', 24), input('ambient', 'port', 298.15, 'K_abs'), input('drop', 'given', 1)],
+    inputs: [
+      input('input_voltage', 'port', '24 V'),
+      input('ambient', 'port', '25 °C', 'K_abs'),
+      input('drop', 'given', '1 V'),
+    ],
   }
   test('offers its ports, and whatever the server misses besides', () => {
     const asked = ports(stage, {
@@ -305,11 +309,11 @@ describe('one stage alone', () => {
       ['ratio', ''],
     ])
   })
-  test('usual values say the scale of a temperature, and leave out what has none', () => {
-    expect(usual([...stage.inputs, input('free', 'port', null)])).toEqual({
-      input_voltage: '24',
-      ambient: '298.15 K',
-      drop: '1',
+  test('usual values come as they would be typed, and what has none is left out', () => {
+    expect(usual([...stage.inputs, input('free', 'port', '')])).toEqual({
+      input_voltage: '24 V',
+      ambient: '25 °C',
+      drop: '1 V',
     })
   })
   test('asks for what is missing, fills it with usual values, keeps what was typed, and answers', async () => {
@@ -332,12 +336,14 @@ describe('one stage alone', () => {
       </Routes>,
       { wrapper: around(null, '/alone/clamp') },
     )
-    expect(await screen.findByText('needs 2 more: input voltage, ambient')).toBeTruthy()
+    expect(await screen.findByText(/^needs 2 more: input voltage, ambient\. Until you type them/)).toBeTruthy()
+    expect(screen.getByText('24 V → 470 Ω').parentElement!.className).toBe('quiet')
     await userEvent.type(screen.getByLabelText('input_voltage'), '48')
-    await screen.findByText('needs 1 more: ambient')
+    await screen.findByText(/^needs 1 more: ambient/)
     await userEvent.click(screen.getByRole('button', { name: 'Fill with usual values' }))
-    expect(await screen.findByText('48 → 470 Ω')).toBeTruthy()
-    expect(screen.getByLabelText<HTMLInputElement>('ambient').value).toBe('298.15 K')
+    await waitFor(() => expect(screen.queryByText(/^needs/)).toBeNull())
+    expect(screen.getByText('48 → 470 Ω').parentElement!.className).toBe('')
+    expect(screen.getByLabelText<HTMLInputElement>('ambient').value).toBe('25 °C')
   })
   test('a stage that is not known leads back', async () => {
     serve({ stages: () => [stage] })

@@ -5,6 +5,7 @@ from typing import Any
 
 from fastapi import APIRouter, Request
 from fastapi.responses import Response
+from starlette.concurrency import run_in_threadpool
 
 from rhombos.api.schemas import DecisionSave, DraftSave, NewProject, RevisionSave
 from rhombos.api.service import changed_parts, with_parts
@@ -57,8 +58,6 @@ def projects_router(store: Store) -> APIRouter:
     @router.post("/import", status_code=201)
     async def bring_in(request: Request) -> Any:
         design = read_design((await request.body()).decode("utf-8", errors="replace"))
-        from starlette.concurrency import run_in_threadpool
-
         id = await run_in_threadpool(store.create, design.title, write_design(design), "bench A", "Imported from a file")
         return {"id": id}
 

@@ -43,7 +43,10 @@ def work_alone(figure: str, typed: dict[str, str]) -> Worked:
 
 
 def inputs_alone(stage: Stage) -> list[dict[str, object]]:
-    """What a stage reads when it stands alone: its givens, and its ports with what the vocabulary says of them."""
+    """What a stage reads when it stands alone: its givens, and its ports with what the vocabulary says of them.
+
+    `suggested` is a usual value as a person would type it, or empty.
+    """
     rows: list[dict[str, object]] = []
     for f in stage.figures.values():
         if f.kind == "given":
@@ -55,7 +58,7 @@ def inputs_alone(stage: Stage) -> list[dict[str, object]]:
                     "unit": f.unit,
                     "symbol": f.symbol,
                     "sentence": f.sentence,
-                    "suggested": f.default,
+                    "suggested": show(f.default, f.unit, 6) if isinstance(f.default, float) else "",
                     "low": f.low,
                     "high": f.high,
                 }
@@ -70,7 +73,7 @@ def inputs_alone(stage: Stage) -> list[dict[str, object]]:
                 "unit": word.unit if word else "",
                 "symbol": word.symbol if word else "",
                 "sentence": word.sentence if word else "",
-                "suggested": word.alone if word else None,
+                "suggested": show(word.alone, word.unit, 6) if word and word.alone is not None else "",
                 "low": None,
                 "high": None,
             }

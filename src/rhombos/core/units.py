@@ -32,22 +32,23 @@ class Scale:
     offset: float = 0.0
 
 
-# What the screen shows for an SI unit, where plain prefixes would not be what the field says.
+# What the screen shows for an SI unit, where plain prefixes would not be what the field says. `K_abs` is a temperature
+# (not a difference) in kelvin, `C_Ah` the charge of a battery (not of a gate) in coulombs.
 SHOWN: dict[str, Scale] = {
     "K_abs": Scale("°C", 1.0, KELVIN_AT_ZERO),
     "m^2": Scale("mm²", 1e-6),
     "m^3": Scale("cm³", 1e-6),
     "m^4": Scale("cm⁴", 1e-8),
     "A/m^2": Scale("A/mm²", 1e6),
-    "C": Scale("Ah", 3600.0),
+    "C_Ah": Scale("Ah", 3600.0),
     "kg": Scale("g", 1e-3),
 }
-CHARGE_SMALL = 1.0
 ALIASES: dict[str, dict[str, float]] = {
     "m^2": {"mm²": 1e-6, "mm2": 1e-6, "mm^2": 1e-6, "cm²": 1e-4, "cm2": 1e-4, "m²": 1.0, "m2": 1.0},
     "A/m^2": {"A/mm²": 1e6, "A/mm2": 1e6, "A/mm^2": 1e6, "A/cm²": 1e4, "A/m²": 1.0, "A/m2": 1.0},
-    "C": {"Ah": 3600.0, "mAh": 3.6, "nC": 1e-9, "µC": 1e-6, "uC": 1e-6, "C": 1.0},
+    "C_Ah": {"Ah": 3600.0, "mAh": 3.6, "C": 1.0, "kC": 1e3},
     "kg": {"g": 1e-3, "kg": 1.0},
+    "credit": {"credits": 1.0, "credit": 1.0, "cr": 1.0},
     "s": {"min": 60.0, "h": 3600.0},
     "K/W": {"K/W": 1.0, "°C/W": 1.0},
     "J/K": {"J/K": 1.0},
@@ -81,7 +82,7 @@ def parse(typed: str, unit: str) -> float:
         return _temperature(typed, number, rest, expected)
     if not rest:
         return _si(number, unit, prefixed=False)
-    plain = unit.replace("K_abs", "K")
+    plain = unit.split("_")[0]
     if plain and rest == plain:
         return number
     try:
@@ -133,8 +134,6 @@ def show(value: float, unit: str, digits: int = 4) -> str:
         return "unknown"
     if value in (float("inf"), float("-inf")):
         return "without bound"
-    if unit == "C" and abs(value) < CHARGE_SMALL:
-        return _engineering(value, "C", digits)
     if unit == "kg" and abs(value) >= 1:
         return f"{_plain(value, digits)} kg"
     if unit in SHOWN:

@@ -35,11 +35,12 @@ class Conflict(StoreError):
 
 @dataclass(frozen=True)
 class ProjectRow:
-    """A project as the shelf shows it."""
+    """A project as the shelf shows it; `message` is that of its newest revision."""
 
     id: int
     title: str
     head: int
+    message: str
     created: str
     touched: str
 
@@ -78,7 +79,9 @@ class Store:
     def projects(self) -> list[ProjectRow]:
         """All projects, last touched first."""
         with self._session() as s:
-            return [_project(p) for p in s.scalars(select(Project).order_by(Project.touched.desc(), Project.id.desc()))]
+            newest = (Revision.project_id == Project.id) & (Revision.number == Project.head)
+            rows = select(Project, Revision.message).join(Revision, newest).order_by(Project.touched.desc(), Project.id.desc())
+            return [_project(project, message) for project, message in s.execute(rows)]
 
     def create(self, title: str, design: str, author: str, message: str) -> int:
         """A project with its first revision and a draft on it; returns its id."""
@@ -95,10 +98,10 @@ class Store:
         with self._session() as s:
             project = self._get(s, id)
             draft = s.get(Draft, id)
-            revisions = s.scalars(select(Revision).where(Revision.project_id == id).order_by(Revision.number.desc()))
+            revisions = s.scalars(select(Revision).where(Revision.project_id == id).order_by(Revision.number.desc())).all()
             decisions = s.scalars(select(Decision).where(Decision.project_id == id).order_by(Decision.id.desc()))
             return {
-                **_project(project).__dict__,
+                **_project(project, revisions[0].message).__dict__,
                 "draft": _draft(draft),
                 "revisions": [_revision(r).__dict__ for r in revisions],
                 "decisions": [
@@ -179,8 +182,8 @@ class Store:
             s.merge(Fact(name=name, value=value))
 
 
-def _project(p: Project) -> ProjectRow:
-    return ProjectRow(p.id, p.title, p.head, p.created.isoformat(), p.touched.isoformat())
+def _project(p: Project, message: str) -> ProjectRow:
+    return ProjectRow(p.id, p.title, p.head, message, p.created.isoformat(), p.touched.isoformat())
 
 
 def _revision(r: Revision) -> RevisionRow:

@@ -22,7 +22,8 @@ export function linkBars(meta: LineUpMeta, sheet: Sheet): Bar[] {
     .filter(([key, check]) => check.demand === HIGHEST && sheet.checks[key])
     .map(([key, check]) => {
       const hold = sheet.checks[key]!.hold ?? 1
-      const name = meta.figures[check.capability]?.title.toLowerCase() ?? check.capability
+      const title = meta.figures[check.capability]?.title ?? check.capability
+      const name = title.toLowerCase().replace('rated voltage', 'rating')
       return {
         name: hold === 1 ? name : `${name} / ${hold}`,
         from: 0,

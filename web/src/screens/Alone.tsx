@@ -3,7 +3,6 @@ import { useQuery } from '@tanstack/react-query'
 import { useState } from 'react'
 import { Link, useParams } from 'react-router'
 import { call, type AloneInput, type AloneStage } from '../api'
-import { text } from '../number'
 import { LookButton } from '../ui/LookButton'
 import { Logo } from '../ui/Mark'
 import { Symbol } from '../ui/Number'
@@ -59,17 +58,34 @@ export default function Alone() {
   )
 }
 
-function Bench({ stage }: { stage: AloneStage }) {
-  const [typed, setTyped] = useState<Typed>({})
-  const [figure, setFigure] = useState(FIRST[stage.name] ?? stage.figures[0]?.name ?? '')
-  const work = useQuery({
-    queryKey: ['work', stage.name, figure, typed],
-    queryFn: () => call<Worked>('work', { body: { figure: `${stage.name}.${figure}`, values: typed } }),
+const ask = (figure: string, values: Typed) => call<Worked>('work', { body: { figure, values } })
+
+/** The figure from what was typed; where that does not suffice, from usual values in place of what is missing. */
+function useWork(stage: AloneStage, figure: string, typed: Typed) {
+  const name = `${stage.name}.${figure}`
+  const own = useQuery({
+    queryKey: ['work', name, typed],
+    queryFn: () => ask(name, typed),
     placeholderData: (old) => old,
     retry: false,
   })
-  const missing = work.data?.missing ?? {}
-  const needed = ports(stage, missing).filter((p) => p.name in missing || typed[p.name] !== undefined)
+  const missing = ports(stage, own.data?.missing ?? {}).filter((p) => p.name in (own.data?.missing ?? {}))
+  const filled = { ...usual(missing), ...typed }
+  const assumed = useQuery({
+    queryKey: ['work', name, filled],
+    queryFn: () => ask(name, filled),
+    enabled: missing.length > 0 && missing.every((p) => p.suggested),
+    placeholderData: (old) => old,
+    retry: false,
+  })
+  return { own, missing, assumed: missing.length > 0 ? assumed.data : undefined }
+}
+
+function Bench({ stage }: { stage: AloneStage }) {
+  const [typed, setTyped] = useState<Typed>({})
+  const [figure, setFigure] = useState(FIRST[stage.name] ?? stage.figures[0]?.name ?? '')
+  const { own, missing, assumed } = useWork(stage, figure, typed)
+  const needed = ports(stage, own.data?.missing ?? {}).filter((p) => missing.includes(p) || typed[p.name] !== undefined)
   const givens = stage.inputs.filter((i) => i.kind === 'given')
   const type = (name: string, value: string) =>
     setTyped((t) => Object.fromEntries(Object.entries({ ...t, [name]: value }).filter(([, v]) => v.trim())))
@@ -92,10 +108,14 @@ function Bench({ stage }: { stage: AloneStage }) {
               </option>
             ))}
           </select>
-          <p style={{ fontSize: 30, margin: '18px 0' }} data-testid="worked">
-            <Symbol tex={stage.figures.find((f) => f.name === figure)?.symbol ?? ''} />{' '}
-            <Answer error={work.error?.message} missing={Object.keys(missing)} text={work.data?.text ?? ''} />
-          </p>
+          <div style={{ margin: '18px 0' }} data-testid="worked">
+            <Answer
+              symbol={stage.figures.find((f) => f.name === figure)?.symbol ?? ''}
+              text={own.data?.text || assumed?.text || ''}
+              error={own.error?.message ?? ''}
+              missing={missing}
+            />
+          </div>
           <h2 className="cap">What it hangs on</h2>
           <div style={{ maxWidth: 430 }}>{needed.map(field)}</div>
           {needed.length > 0 && (
@@ -130,38 +150,47 @@ export function ports(stage: AloneStage, missing: Record<string, string>): Alone
       unit: (sentence.match(/\[(.*)\]$/)?.[1] ?? '').replace(/^1$/, ''),
       symbol: '',
       sentence,
-      suggested: null,
+      suggested: '',
     })),
   ]
 }
 
-/** Usual values as a person would type them; a temperature says its scale. */
 export const usual = (inputs: AloneInput[]): Typed =>
-  Object.fromEntries(
-    inputs
-      .filter((i) => i.suggested !== null)
-      .map((i) => [i.name, i.unit === 'K_abs' ? `${i.suggested} K` : String(i.suggested)]),
-  )
+  Object.fromEntries(inputs.filter((i) => i.suggested).map((i) => [i.name, i.suggested]))
 
-function Answer({ error, missing, text }: { error: string | undefined; missing: string[]; text: string }) {
-  if (error)
-    return (
-      <span className="wrong" style={{ fontSize: 15 }}>
-        {error}
-      </span>
-    )
-  if (missing.length)
-    return (
-      <span className="quiet" style={{ fontSize: 17 }}>
-        needs {missing.length} more: {missing.map(words).join(', ')}
-      </span>
-    )
+interface AnswerProps {
+  symbol: string
+  text: string
+  error: string
+  missing: AloneInput[]
+}
+
+/** The figure's value; while something is missing, what, and that usual values stand in for it. */
+function Answer({ symbol, text, error, missing }: AnswerProps) {
   return (
     <>
-      ={' '}
-      <span className="num" style={{ fontSize: 26 }}>
-        {text}
-      </span>
+      <p style={{ fontSize: 30, margin: 0 }} className={missing.length ? 'quiet' : ''}>
+        <Symbol tex={symbol} />
+        {!error && text && (
+          <>
+            {' = '}
+            <span className="num" style={{ fontSize: 26 }}>
+              {text}
+            </span>
+          </>
+        )}
+      </p>
+      {error && (
+        <p className="wrong" role="alert">
+          {error}
+        </p>
+      )}
+      {!error && missing.length > 0 && (
+        <p className="quiet" style={{ margin: '6px 0' }}>
+          needs {missing.length} more: {missing.map((m) => words(m.name)).join(', ')}
+          {text && '. Until you type them, the usual values in grey stand in.'}
+        </p>
+      )}
     </>
   )
 }
@@ -176,7 +205,7 @@ function Field({ input, value, onValue }: { input: AloneInput; value: string; on
         id={input.name}
         className="num"
         value={value}
-        placeholder={input.suggested !== null ? text(input.suggested, input.unit, 4) : input.unit}
+        placeholder={input.suggested || input.unit}
         onChange={(e) => onValue(e.target.value)}
       />
     </div>

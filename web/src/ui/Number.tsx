@@ -52,7 +52,11 @@ export function Symbol({ tex }: { tex: string }) {
         <Symbol tex={`${ratio[2]}${ratio[3]?.startsWith('_') ? `,${ratio[3].slice(1)}` : ''}`} />
       </>
     )
-  let plain = tex.replace(/\\(mathrm|text|tfrac|hat|check|lfloor|rceil|left|right|,|;|!)/g, '').replace(/\\circ/g, '°')
+  let plain = tex
+    .replace(/\\hat\s*\{?([A-Za-z])\}?/g, '$1\u0302')
+    .replace(/\\check\s*\{?([A-Za-z])\}?/g, '$1\u030c')
+    .replace(/\\(mathrm|text|tfrac|lfloor|rceil|left|right|,|;|!)/g, '')
+    .replace(/\\circ/g, '°')
   for (const [from, to] of WORDS) plain = plain.replace(from, to)
   plain = plain.replace(/\\/g, '')
   const cut = plain.indexOf('_')
@@ -64,4 +68,11 @@ export function Symbol({ tex }: { tex: string }) {
       <sub>{clean(plain.slice(cut + 1)).replace(/_/g, '')}</sub>
     </span>
   )
+}
+
+/** A sentence whose quantities (V_p, N_s) stand with real subscripts. */
+export function Prose({ children }: { children: string }) {
+  return children
+    .split(/(\b[A-Za-zΔδ]+_[A-Za-z]+\b)/)
+    .map((piece, i) => (i % 2 ? <Symbol key={i} tex={piece} /> : piece))
 }

@@ -55,7 +55,7 @@ battery.choice(
 
 
 battery.give("cells", 8.0, "", "n_c", 1, 200, "Cells in series.", "Cells in series")
-battery.give("capacity", 100 * 3600.0, "C", "C", 3600, 36000000.0, "Capacity of the pack (1 Ah is 3600 C).", "Capacity")
+battery.give("capacity", 100 * 3600.0, "C_Ah", "C", 3600, 36000000.0, "Capacity of the pack (1 Ah is 3600 C).", "Capacity")
 battery.give("rating_time", 20 * 3600.0, "s", "H", 3600, 100 * 3600, "Discharge time at which the capacity is rated.", "Rating hours")
 battery.give("cell_resistance", 0.9e-3, "Ω", "r_c", 1e-05, 1, "Internal resistance of one cell, warm.", "Resistance of one cell")
 

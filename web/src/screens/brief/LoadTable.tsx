@@ -55,7 +55,7 @@ function Row({ load, fit }: { load: Load; fit: Suitability | undefined }) {
         <input
           aria-label="Name of the load"
           value={title}
-          style={{ minWidth: 180 }}
+          style={{ minWidth: 170 }}
           onChange={(e) => edit(`Renamed ${place}`, renamedLoad(place, e.target.value))}
         />
       </td>

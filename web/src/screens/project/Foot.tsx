@@ -1,12 +1,11 @@
 /** The keys that act here, and how the design stands in one line. */
-import { Fragment } from 'react'
 import { useLocation } from 'react-router'
 import type { Verdict } from '../../api'
 import { useWorkspace } from '../../state/workspace'
 
 const EVERYWHERE: [string[], string][] = [
-  [['[', ']'], 'walk the line'],
-  [['1', '9'], 'corner'],
+  [['[', ' ', ']'], 'walk the line'],
+  [['1', '–', '9'], 'corner'],
 ]
 const ON_A_SHEET: [string[], string][] = [
   [['w'], 'why'],
@@ -24,13 +23,7 @@ export function Foot() {
     <footer className="foot">
       {[...EVERYWHERE, ...(view === 'stages' ? ON_A_SHEET : []), ...LAST].map(([keys, what]) => (
         <span key={what}>
-          {keys.map((key, i) => (
-            <Fragment key={key}>
-              {i > 0 && ' … '}
-              <kbd>{key}</kbd>
-            </Fragment>
-          ))}{' '}
-          {what}
+          {keys.map((key, i) => (i % 2 ? key : <kbd key={key}>{key}</kbd>))} {what}
         </span>
       ))}
       <span className="gap" data-testid="summary">

@@ -100,7 +100,9 @@ function Projects() {
             <Logo />
             <span className="head">{p.title}</span>
             <span className="quiet">
-              Revision {p.head} · last touched {p.touched.replace('T', ' ').slice(0, 16)} UTC
+              Revision {p.head}: {p.message}
+              <br />
+              last touched {p.touched.replace('T', ' ').slice(0, 16)} UTC
             </span>
           </Link>
         ))}

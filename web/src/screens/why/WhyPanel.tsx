@@ -2,6 +2,7 @@
 import { useQuery } from '@tanstack/react-query'
 import { call, type Bar, type Why } from '../../api'
 import { useWorkspace } from '../../state/workspace'
+import { Prose } from '../../ui/Number'
 import { Tex } from '../../ui/Tex'
 import { Unpin } from '../../ui/Unpin'
 import { PinForm } from './PinForm'
@@ -94,7 +95,7 @@ function Explained({ w, onClose }: { w: Why; onClose: () => void }) {
         </>
       )}
       <p style={{ margin: '2px 0 8px' }}>
-        {w.sentence}{' '}
+        <Prose>{w.sentence}</Prose>{' '}
         {w.binds ? (
           <>
             Speaks for <b>{cornerTitle}</b>, which binds.
