@@ -1,5 +1,7 @@
 """A stage alone, and the questions that follow from the graph, on the real line-ups."""
 
+import re
+
 import numpy as np
 import pytest
 
@@ -169,3 +171,24 @@ def test_a_charge_without_a_unit_is_in_coulombs_at_a_gate_and_in_ampere_hours_at
     bare, spelt = (work_alone("bootstrap.bootstrap_capacitor", {**values, "switch_gate_charge": q}).values for q in ("6e-8", "60 nC"))
     assert bare == spelt
     assert parse("200", STAGES["battery"].figures["capacity"].unit) == 200 * 3600
+
+
+def test_the_formula_stands_with_symbols_first_and_with_numbers_when_all_is_there():
+    few = work_alone("bootstrap.full_voltage", {})
+    assert few.numbers == ""
+    assert r"V_{F,b}" in few.formula
+    all_ = work_alone("bootstrap.full_voltage", {"gate_on_voltage": "12 V, 11.5 V"})
+    assert all_.formula == few.formula
+    assert re.findall(r"[\d.]+", all_.numbers) == ["12", "1"], "the first corner's numbers, in the formula's order"
+    assert all_.values == pytest.approx([10.5], abs=0.51)
+    assert (all_.sentence, all_.source) == (few.sentence, few.source) != ("", "")
+
+
+@pytest.mark.parametrize("name", STAGES)
+def test_no_parameter_is_left_in_braces_in_any_formula_alone(name):
+    stage = STAGES[name]
+    for figure in stage.figures.values():
+        if figure.kind in ("build", "operation"):
+            formula = work_alone(f"{name}.{figure.name}", {}).formula
+            left = [p for p in figure.params if re.search(rf"(?<!\\text)(?<!\\mathrm)\{{{p}\}}", formula)]
+            assert not left, f"{figure.name} still names {left}"

@@ -327,6 +327,10 @@ describe('one stage alone', () => {
           text: Object.keys(missing).length ? '' : `${values['input_voltage']} → 470 Ω`,
           missing,
           used: {},
+          formula: 'R_c',
+          numbers: '',
+          sentence: 'What burns the leakage.',
+          source: '6.1',
         }
       },
     })

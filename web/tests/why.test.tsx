@@ -3,7 +3,8 @@ import userEvent from '@testing-library/user-event'
 import { describe, expect, test, vi } from 'vitest'
 import type { Bar, Sought, Why } from '../src/api'
 import { percent, Sensitivity } from '../src/screens/why/Sensitivity'
-import { texOf, WhyPanel, type Mode } from '../src/screens/why/WhyPanel'
+import { WhyPanel, type Mode } from '../src/screens/why/WhyPanel'
+import { texOf } from '../src/ui/Tex'
 import { sampleDesign, sampleSheet, serve, show } from './sample'
 
 const near = (key: string, pinned = false) => ({

@@ -130,6 +130,10 @@ def questions_router(sheets: Sheets) -> APIRouter:
             "text": " | ".join(show(v, worked.unit) for v in worked.values),
             "missing": worked.missing,
             "used": worked.used,
+            "formula": worked.formula,
+            "numbers": worked.numbers,
+            "sentence": worked.sentence,
+            "source": worked.source,
         }
 
     return router

@@ -5,6 +5,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from rhombos.core.graph.declare import Figure, Stage
+from rhombos.core.graph.formula_tex import fill, symbol_of, tex_number
 from rhombos.core.graph.numeric import Values, context
 from rhombos.core.lineups import STAGES
 from rhombos.core.units import parse, show
@@ -17,17 +18,24 @@ class AloneError(ValueError):
 
 @dataclass(frozen=True)
 class Worked:
-    """Values (one, or one per corner), their unit, what is still missing and what was used."""
+    """Values (one, or one per corner), their unit, what is still missing and what was used.
+
+    `formula` and `numbers` are TeX, `numbers` empty until everything is there; it speaks for the first corner.
+    """
 
     values: list[float]
     unit: str
     missing: dict[str, str]
     used: dict[str, str]
+    formula: str
+    numbers: str
+    sentence: str
+    source: str
 
 
-def work_alone(figure: str, typed: dict[str, str]) -> Worked:
+def work_alone(wanted: str, typed: dict[str, str]) -> Worked:
     """Work out `stage.figure`. Givens fall back on their starting values; ports and picked parts must be given."""
-    stage_name, _, name = figure.partition(".")
+    stage_name, _, name = wanted.partition(".")
     if stage_name not in STAGES:
         raise AloneError(f"no stage {stage_name!r}; there are {', '.join(STAGES)}")
     stage = STAGES[stage_name]
@@ -37,9 +45,20 @@ def work_alone(figure: str, typed: dict[str, str]) -> Worked:
     value = worker.value(name)
     unknown = [k for k in typed if k not in worker.used]
     if unknown and not worker.missing:
-        raise AloneError(f"{figure} does not hang on {', '.join(unknown)}; it hangs on {', '.join(sorted(worker.asked))}")
+        raise AloneError(f"{wanted} does not hang on {', '.join(unknown)}; it hangs on {', '.join(sorted(worker.asked))}")
     values = [] if value is None or worker.missing else [float(v) for v in np.atleast_1d(value).reshape(-1)]
-    return Worked(values, stage.figures[name].unit, worker.missing, worker.used)
+    figure = stage.figures[name]
+    numbers = worker.numbers(figure)
+    return Worked(
+        values,
+        figure.unit,
+        worker.missing,
+        worker.used,
+        formula=fill(figure.tex, {p: worker.symbol(p) for p in figure.params}),
+        numbers=fill(figure.tex, numbers, times=True) if values and numbers else "",
+        sentence=figure.sentence,
+        source=figure.source,
+    )
 
 
 def inputs_alone(stage: Stage) -> list[dict[str, object]]:
@@ -100,6 +119,20 @@ class _Worker:
         self.missing: dict[str, str] = {}
         self.asked: set[str] = set()
         self._memo: dict[str, Values | None] = {}
+        self._args: dict[str, list[Values | None]] = {}
+
+    def symbol(self, name: str) -> str:
+        """The TeX symbol of a figure of the stage or of a port."""
+        figure = self.stage.figures.get(name)
+        if figure is not None:
+            return symbol_of(figure)
+        word = VOCABULARY.get(name)
+        return word.symbol if word and word.symbol else rf"\text{{{name.replace('_', ' ')}}}"
+
+    def numbers(self, figure: Figure) -> dict[str, str]:
+        """What the figure's parameters are at the first corner, as TeX; empty where it was typed in or given."""
+        args = zip(figure.params, self._args.get(figure.name, ()), strict=False)
+        return {p: tex_number(None if v is None else float(np.atleast_1d(v).reshape(-1)[0]), self._unit(p)) for p, v in args}
 
     def value(self, name: str) -> Values | None:
         if name not in self._memo:
@@ -158,6 +191,7 @@ class _Worker:
                 args.append(values)
             else:
                 args.append(self.value(p))
+        self._args[figure.name] = args
         if any(a is None for a in args) or figure.fn is None:
             return None
         context.causes.clear()

@@ -5,13 +5,19 @@ import { Link, useParams } from 'react-router'
 import { call, type AloneInput, type AloneStage } from '../api'
 import { LookButton } from '../ui/LookButton'
 import { Logo } from '../ui/Mark'
-import { Symbol } from '../ui/Number'
+import { Prose, Symbol } from '../ui/Number'
+import { Tex, texOf } from '../ui/Tex'
 
 interface Worked {
   unit: string
   text: string
   missing: Record<string, string>
   used: Record<string, string>
+  /** TeX, with symbols; `numbers` with numbers in their place, empty until nothing is missing. */
+  formula: string
+  numbers: string
+  sentence: string
+  source: string
 }
 type Typed = Record<string, string>
 
@@ -126,6 +132,7 @@ function Bench({ stage }: { stage: AloneStage }) {
             </p>
           )}
           <p className="quiet">Type as you would write it: 4k7, 60 nC, 3.3 mH. A comma separates corners.</p>
+          {own.data && <Formula of={assumed ?? own.data} />}
         </section>
         <aside>
           <h2 className="cap">Given</h2>
@@ -191,6 +198,21 @@ function Answer({ symbol, text, error, missing }: AnswerProps) {
           {text && '. Until you type them, the usual values in grey stand in.'}
         </p>
       )}
+    </>
+  )
+}
+
+function Formula({ of }: { of: Worked }) {
+  return (
+    <>
+      <h2 className="cap" style={{ marginTop: 26 }}>
+        How it is worked out
+      </h2>
+      {of.formula && <Tex tex={of.formula} />}
+      {of.numbers && <Tex tex={`= ${of.numbers} = ${texOf(of.text.split(' | ')[0]!)}`} />}
+      <p style={{ margin: '2px 0 16px' }}>
+        <Prose>{of.sentence}</Prose> <span className="quiet">{of.source}</span>
+      </p>
     </>
   )
 }

@@ -33,3 +33,10 @@ export function Tex({ tex }: { tex: string }) {
   }, [tex])
   return <div className="formula" ref={box} aria-label={tex} />
 }
+
+/** A value with its unit as running text within a formula; a power of the unit set as one. */
+export const texOf = (t: string): string => {
+  if (!t) return '\\text{?}'
+  const plain = t.replace(/%/g, '\\%').replace(/[²³⁴]/g, (power) => `}^${'²³⁴'.indexOf(power) + 2}\\textsf{`)
+  return `\\textsf{${plain}}`
+}

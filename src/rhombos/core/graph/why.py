@@ -1,11 +1,11 @@
 """Why a number is what it is: formula, numbers put in, the corner it speaks for, where it comes from and goes to."""
 
-import re
 from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
 
+from rhombos.core.graph.formula_tex import fill, formula_of, symbol_of, tex_number
 from rhombos.core.graph.numeric import Context, context
 from rhombos.core.graph.sheet import Sheet
 from rhombos.core.graph.wiring import Node
@@ -57,7 +57,7 @@ def why(sheet: Sheet, key: str, corner: str) -> Why:
     at = asked if binding is None else binding
     value = _value(sheet, node.index, at)
     args = [(param, sheet.wiring.nodes[arg]) for param, arg in zip(node.params, node.args, strict=True)]
-    symbols = {param: n.figure.symbol or rf"\text{{{n.figure.title}}}" for param, n in args}
+    symbols = {param: symbol_of(n.figure) for param, n in args}
     numbers = {param: tex_number(_value(sheet, n.index, at), n.figure.unit) for param, n in args}
     pinned = node.index in sheet.pinned
     pin = sheet.inputs.pins.get(key)
@@ -69,8 +69,8 @@ def why(sheet: Sheet, key: str, corner: str) -> Why:
         sentence=node.figure.sentence,
         source=node.figure.source,
         symbol=node.figure.symbol,
-        formula=_fill(node.figure.tex or "+".join(f"{{{p}}}" for p in node.params[:6]), symbols),
-        numbers=_fill(node.figure.tex or "+".join(f"{{{p}}}" for p in node.params[:6]), numbers, times=True),
+        formula=fill(formula_of(node.figure, node.params), symbols),
+        numbers=fill(formula_of(node.figure, node.params), numbers, times=True),
         value=value,
         text="" if value is None else show(value, node.figure.unit),
         corner=sheet.corners.ids[at],
@@ -132,58 +132,6 @@ def binding_corner(sheet: Sheet, node: Node) -> int | None:
                 best = (gap, at)
     fresh.causes.clear()
     return best[1] if best is not None and best[0] < 1e-6 else None
-
-
-def _fill(tex: str, words: dict[str, str], *, times: bool = False) -> str:
-    """Put words in place of `{parameter}`; with `times` a dot is set between factors, so that numbers do not run together."""
-    out, last = "", 0
-    for match in re.finditer(r"\{([a-z][a-z0-9_]*)\}", tex):
-        if match[1] not in words:
-            continue
-        out += tex[last : match.start()]
-        if times and _is_factor(out):
-            out = re.sub(r"(\\,)+$", "", out) + r"\cdot "
-        out += "{" + words[match[1]] + "}"
-        last = match.end()
-    return out + tex[last:]
-
-
-def _is_factor(before: str) -> bool:
-    """Whether what stands before is a factor too: a number, π, a space between factors, or a closed brace that is no numerator."""
-    text = before.rstrip()
-    if text.endswith("\\,"):
-        return bool(re.search(r"[\w})]$", text[:-2].rstrip("\\,")))
-    if text.endswith("\\pi") or re.search(r"(?<![_^{])\d$", text) or re.search(r"\^\d$", text):
-        return True
-    if not text.endswith("}"):
-        return False
-    depth = 0
-    for at in range(len(text) - 1, -1, -1):
-        depth += {"}": 1, "{": -1}.get(text[at], 0)
-        if depth == 0:
-            return not re.search(r"\\t?frac$|\\mathrm$|_$", text[:at])
-    return False
-
-
-def tex_number(value: float | None, unit: str) -> str:
-    """A value with its unit as TeX."""
-    if value is None:
-        return r"\text{?}"
-    text = show(value, unit)
-    number, _, tail = text.partition(" ")
-    mantissa, e, exponent = number.partition("e")
-    body = mantissa + (rf"\cdot10^{{{int(exponent)}}}" if e else "")
-    tail = (
-        tail.replace("%", r"\%")
-        .replace("°", r"^\circ ")
-        .replace("²", "^2")
-        .replace("³", "^3")
-        .replace("⁴", "^4")
-        .replace("µ", r"\mu ")
-        .replace("Ω", r"\Omega ")
-        .replace("·", r"\cdot ")
-    )
-    return body + (rf"\,\mathrm{{{tail}}}" if tail else "")
 
 
 def upstream(sheet: Sheet, key: str) -> list[Node]:

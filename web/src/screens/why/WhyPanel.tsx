@@ -3,7 +3,7 @@ import { useQuery } from '@tanstack/react-query'
 import { call, type Bar, type Why } from '../../api'
 import { useWorkspace } from '../../state/workspace'
 import { Prose } from '../../ui/Number'
-import { Tex } from '../../ui/Tex'
+import { Tex, texOf } from '../../ui/Tex'
 import { Unpin } from '../../ui/Unpin'
 import { PinForm } from './PinForm'
 import { SeekForm } from './SeekForm'
@@ -122,13 +122,6 @@ function Explained({ w, onClose }: { w: Why; onClose: () => void }) {
       )}
     </>
   )
-}
-
-/** A value with its unit as running text within a formula; a power of the unit set as one. */
-export const texOf = (t: string): string => {
-  if (!t) return '\\text{?}'
-  const plain = t.replace(/%/g, '\\%').replace(/[²³⁴]/g, (power) => `}^${'²³⁴'.indexOf(power) + 2}\\textsf{`)
-  return `\\textsf{${plain}}`
 }
 
 interface NearProps {
