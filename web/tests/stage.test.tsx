@@ -1,10 +1,12 @@
 import { fireEvent, screen, within } from '@testing-library/react'
 import userEvent from '@testing-library/user-event'
+import { Route, Routes } from 'react-router'
 import { describe, expect, test, vi } from 'vitest'
 import type { Remedy, Sheet } from '../src/api'
 import { Givens } from '../src/screens/stage/Givens'
 import { Judgements } from '../src/screens/stage/Judgements'
 import { beside, Ledger, Margin } from '../src/screens/stage/Ledger'
+import { StageSheet } from '../src/screens/stage/StageSheet'
 import { PickPanel } from '../src/screens/stage/PickPanel'
 import { figure, judged, pick, place, sampleDesign, sampleMeta, sampleSheet, serve, show } from './sample'
 
@@ -221,5 +223,44 @@ describe('a picked part', () => {
     panel({ fits: false, pinned: true })
     expect(screen.getByText(/It does not fit: rated voltage/)).toBeTruthy()
     expect(screen.getByRole('button', { name: 'Unpin' })).toBeTruthy()
+  })
+})
+
+describe('the keys of a sheet', () => {
+  const open = (path: string, over = {}) => {
+    serve({})
+    const page = (
+      <Routes>
+        <Route path="/stages/:place" element={<StageSheet />} />
+      </Routes>
+    )
+    return show(page, over, path)
+  }
+  const press = (key: string) => fireEvent.keyDown(document.body, { key })
+  const opened = () => [...document.querySelectorAll('tr.open')].map((r) => r.getAttribute('data-figure'))
+
+  test('w opens the first figure, Escape closes it', () => {
+    open('/stages/front')
+    expect(opened()).toEqual([])
+    press('w')
+    expect(opened()).toEqual(['front.peak_voltage'])
+    press('Escape')
+    expect(opened()).toEqual([])
+  })
+  test('p takes the pin of the open figure out', () => {
+    const design = sampleDesign({ pins: { 'front.turns': { value: 3, part: null, quantity: 1, reason: '' } } })
+    const { last } = open('/stages/front?figure=front.turns', { design })
+    press('p')
+    expect(last()).toMatchObject({ label: 'Unpinned Turns', design: { pins: {} } })
+  })
+  test('do nothing where letters are off', () => {
+    localStorage.setItem('rhombos-letters', 'off')
+    open('/stages/front')
+    press('w')
+    expect(opened()).toEqual([])
+  })
+  test('a stage that the line-up lacks says so', () => {
+    open('/stages/flywheel')
+    expect(screen.getByText(/has no stage “flywheel”/)).toBeTruthy()
   })
 })

@@ -211,7 +211,10 @@ function Formula({ of }: { of: Worked }) {
       {of.formula && <Tex tex={of.formula} />}
       {of.numbers && <Tex tex={`= ${of.numbers} = ${texOf(of.text.split(' | ')[0]!)}`} />}
       <p style={{ margin: '2px 0 16px' }}>
-        <Prose>{of.sentence}</Prose> <span className="quiet">{of.source}</span>
+        <Prose>{of.sentence}</Prose>{' '}
+        <span className="quiet">
+          <Prose>{of.source}</Prose>
+        </span>
       </p>
     </>
   )

@@ -1,5 +1,6 @@
 /** What an edit changed: parts, whole numbers and verdicts that moved, and the former value of every figure that did. */
 import type { Sheet } from '../api'
+import { counted } from './figures'
 
 export interface Change {
   key: string
@@ -18,7 +19,7 @@ export function changes(before: Sheet, after: Sheet): { list: Change[]; former: 
   for (const [key, now] of Object.entries(after.picks)) {
     const then = before.picks[key]
     if (then && (then.part !== now.part || then.quantity !== now.quantity))
-      list.push({ key, kind: 'part', from: `${then.quantity} × ${then.part}`, to: `${now.quantity} × ${now.part}` })
+      list.push({ key, kind: 'part', from: counted(then), to: counted(now) })
   }
   for (const [key, now] of Object.entries(after.figures)) {
     const then = before.figures[key]

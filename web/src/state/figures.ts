@@ -45,6 +45,14 @@ export function cornerVerdict(sheet: Sheet, corner: number): Verdict {
   return Object.values(sheet.checks).reduce<Verdict>((worst, check) => worse(worst, verdictAt(check, corner)), 'holds')
 }
 
+/** What a figure or a pick is called. */
+export const titleOf = (meta: LineUpMeta | undefined, key: string): string =>
+  meta?.figures[key]?.title ?? meta?.picks[key]?.title ?? key
+
+/** A part with its number, where there is more than one. */
+export const counted = ({ part, quantity }: { part: string; quantity: number }): string =>
+  quantity > 1 ? `${quantity} × ${part}` : part
+
 /** The telling words below a stage's name: its template with parts, choices and figures put in. */
 export function telling(meta: LineUpMeta, sheet: Sheet, design: Design, place: PlaceMeta, corner: number): string {
   const word = (key: string): string => {

@@ -15,7 +15,8 @@ const KEYS: [string, string][] = [
   ['f', 'swap the front end'],
   ['s', 'save a revision'],
   ['/', 'find a stage or a figure'],
-  ['Ctrl Z, Ctrl Shift Z', 'undo, redo'],
+  ['Ctrl Z', 'undo'],
+  ['Ctrl Shift Z', 'redo'],
   ['Esc', 'close; give up what is being typed'],
   ['?', 'this list'],
 ]
@@ -29,7 +30,7 @@ export function KeysDialog({ open, onClose }: { open: boolean; onClose: () => vo
           {KEYS.map(([k, what]) => (
             <tr key={k}>
               <td>
-                <kbd>{k}</kbd>
+                <kbd className="line1">{k}</kbd>
               </td>
               <td>{what}</td>
             </tr>

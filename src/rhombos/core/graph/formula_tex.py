@@ -6,6 +6,7 @@ from rhombos.core.graph.declare import Figure
 from rhombos.core.units import show
 
 MOST_TERMS = 6
+_NEXT_FACTOR = re.compile(r"(\\,)*(?=\\t?frac|\\sqrt)")
 
 
 def formula_of(figure: Figure, params: tuple[str, ...]) -> str:
@@ -29,6 +30,9 @@ def fill(tex: str, words: dict[str, str], *, times: bool = False) -> str:
             out = re.sub(r"(\\,)+$", "", out) + r"\cdot "
         out += "{" + words[match[1]] + "}"
         last = match.end()
+        factor = _NEXT_FACTOR.match(tex, last) if times else None
+        if factor:
+            out, last = out + r"\cdot", factor.end()
     return out + tex[last:]
 
 
@@ -36,7 +40,7 @@ def _is_factor(before: str) -> bool:
     """Whether what stands before is a factor too: a number, π, a space between factors, or a closed brace that is no numerator."""
     text = before.rstrip()
     if text.endswith("\\,"):
-        return bool(re.search(r"[\w})]$", text[:-2].rstrip("\\,")))
+        return bool(re.search(r"[\w})]$", re.sub(r"(\\,)+$", "", text)))
     if text.endswith("\\pi") or re.search(r"(?<![_^{])\d$", text) or re.search(r"\^\d$", text):
         return True
     if not text.endswith("}"):

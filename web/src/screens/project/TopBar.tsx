@@ -15,7 +15,7 @@ const TABS = [
 ] as const
 
 export function TopBar({ show }: { show: (dialog: Dialog) => void }) {
-  const { project, design, undo, canUndo } = useWorkspace()
+  const { project, design, undo, canUndo, redo, canRedo } = useWorkspace()
   return (
     <header className="top">
       <Link className="name" to="/" aria-label="Rhombos, to the shelf">
@@ -39,6 +39,9 @@ export function TopBar({ show }: { show: (dialog: Dialog) => void }) {
       <div className="tools">
         <button className="tool" onClick={undo} disabled={!canUndo} aria-label="Undo">
           undo
+        </button>
+        <button className="tool" onClick={redo} disabled={!canRedo} aria-label="Redo">
+          redo
         </button>
         <button className="tool" onClick={() => show('finder')}>
           / find

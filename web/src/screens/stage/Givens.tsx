@@ -1,6 +1,7 @@
 /** What is given at a stage, what is chosen, and what is pinned. */
 import type { PlaceMeta } from '../../api'
 import { text } from '../../number'
+import { titleOf } from '../../state/figures'
 import { useWorkspace } from '../../state/workspace'
 import { Caution } from '../../ui/Caution'
 import { ChoiceList, Given } from '../../ui/Given'
@@ -58,7 +59,7 @@ function Pinned({ of, select }: { of: string; select: (key: string) => void }) {
     <div style={{ marginBottom: 10 }}>
       <div className="row2">
         <button className="act lab" onClick={() => select(of)}>
-          {info?.title ?? meta!.picks[of]?.title ?? of}
+          {titleOf(meta, of)}
         </button>
         <span className="pin">{pin.part ? `${pin.quantity}×${pin.part}` : text(pin.value, info?.unit ?? '', 4)}</span>
       </div>

@@ -2,7 +2,7 @@
 import { useState } from 'react'
 import type { CheckValue, FigureMeta, FigureValue, PlaceMeta, Verdict } from '../../api'
 import { range, text } from '../../number'
-import { at, checksOf, marginAt, tightest, verdictAt, worked, worse } from '../../state/figures'
+import { at, checksOf, counted, marginAt, tightest, verdictAt, worked, worse } from '../../state/figures'
 import { useWorkspace } from '../../state/workspace'
 import { Mark, TONE } from '../../ui/Mark'
 import { Num, Symbol } from '../../ui/Number'
@@ -85,10 +85,7 @@ function PickCells({ of }: { of: string }) {
       </td>
       <td />
       <td className={pick.pinned ? 'v pinned' : 'v'} colSpan={3}>
-        <span className="num">
-          {pick.quantity > 1 ? `${pick.quantity} × ` : ''}
-          {pick.part}
-        </span>
+        <span className="num">{counted(pick)}</span>
         {!pick.fits && <span className="unit">nearest: none fits</span>}
       </td>
     </>

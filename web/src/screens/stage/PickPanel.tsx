@@ -1,5 +1,6 @@
 /** Why a part was picked: what binds, and the runners-up with what each would cost or lack. */
 import { text } from '../../number'
+import { counted } from '../../state/figures'
 import { pinnedPart } from '../../state/moves'
 import { useWorkspace } from '../../state/workspace'
 import { Unpin } from '../../ui/Unpin'
@@ -10,17 +11,14 @@ export function PickPanel({ pickKey, onClose }: { pickKey: string; onClose: () =
   const info = meta!.picks[pickKey]!
   const pin = (part: string, quantity: number) =>
     edit(
-      `Pinned ${info.title.toLowerCase()} to ${quantity} × ${part}`,
+      `Pinned ${info.title.toLowerCase()} to ${counted({ part, quantity })}`,
       pinnedPart(pickKey, part, quantity, 'chosen by hand'),
     )
   return (
     <section aria-label={`Why ${info.title}`} data-testid="why">
       <h2 className="cap">
         <span>
-          {info.title}:{' '}
-          <span className="num">
-            {pick.quantity} × {pick.part}
-          </span>
+          {info.title}: <span className="num">{counted(pick)}</span>
         </span>
         <button className="act" onClick={onClose}>
           close
@@ -41,9 +39,7 @@ export function PickPanel({ pickKey, onClose }: { pickKey: string; onClose: () =
         <tbody>
           {pick.runners_up.map((r) => (
             <tr key={`${r.part}${r.quantity}`}>
-              <td className="num">
-                {r.quantity} × {r.part}
-              </td>
+              <td className="num">{counted(r)}</td>
               <td className="quiet">
                 {r.fits ? r.because : `${r.because}: ${text(r.capability, r.unit)} of ${text(r.demand, r.unit)}`}
               </td>

@@ -2,8 +2,9 @@
 import { useEffect, useMemo, useState } from 'react'
 import { useNavigate, useParams, useSearchParams } from 'react-router'
 import { StagePicture } from '../../pictures/StagePicture'
-import { worked } from '../../state/figures'
+import { titleOf, worked } from '../../state/figures'
 import { lettersOn, meantForPage } from '../../state/keys'
+import { unpinned } from '../../state/moves'
 import { useWorkspace } from '../../state/workspace'
 import { WhyPanel, type Mode } from '../why/WhyPanel'
 import { Givens } from './Givens'
@@ -15,7 +16,7 @@ const MODES: Record<string, Mode> = { w: 'why', p: 'pin', g: 'seek' }
 
 export function StageSheet() {
   const { place = '' } = useParams()
-  const { meta, sheet } = useWorkspace()
+  const { meta, sheet, design, edit } = useWorkspace()
   const [params, setParams] = useSearchParams()
   const open = params.get('figure')
   const navigate = useNavigate()
@@ -30,11 +31,12 @@ export function StageSheet() {
       if (!lettersOn() || !wanted) return
       e.preventDefault()
       if (!open && first) setParams({ figure: first })
-      setMode(wanted)
+      if (wanted === 'pin' && open && design.pins[open]) edit(`Unpinned ${titleOf(meta, open)}`, unpinned(open))
+      else setMode(wanted)
     }
     window.addEventListener('keydown', onKey)
     return () => window.removeEventListener('keydown', onKey)
-  }, [open, first, setParams])
+  }, [open, first, setParams, meta, design, edit])
   if (!meta || !sheet) return null
   if (!here) return <p className="wait">This line-up has no stage “{place}”. Choose one on the line above.</p>
   const select = (key: string) => {

@@ -104,7 +104,7 @@ function Explained({ w, onClose }: { w: Why; onClose: () => void }) {
           <span className="quiet">At {cornerTitle}.</span>
         )}{' '}
         <span className="quiet">
-          {w.source}
+          <Prose>{w.source}</Prose>
           {w.empirical ? ' (empirical)' : ''}
         </span>
       </p>
