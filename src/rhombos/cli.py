@@ -11,7 +11,7 @@ import typer
 from rhombos.core.alone import AloneError, work_alone
 from rhombos.core.graph.declare import placeholders
 from rhombos.core.lineups import STAGES
-from rhombos.core.units import QuantityError, show
+from rhombos.core.units import QuantityError, show, si_unit
 from rhombos.demo.shelf import DEMOS
 from rhombos.formats.design import DesignError, read_design, schema, write_design
 from rhombos.formats.kept_code import keep_code
@@ -89,7 +89,7 @@ def figures(as_json: Json = False) -> None:
             "name": f.name,
             "kind": f.kind,
             "symbol": f.symbol,
-            "unit": f.unit,
+            "unit": si_unit(f.unit),
             "formula": f.tex,
             "needs": list(placeholders(f.tex, f.params)),
             "source": f.source,
@@ -122,7 +122,7 @@ def work(
         return _out(
             {
                 "figure": figure,
-                "unit": worked.unit,
+                "unit": si_unit(worked.unit),
                 "values": [float(v) if np.isfinite(v) else None for v in worked.values],
                 "missing": worked.missing,
                 "used": worked.used,

@@ -1,11 +1,14 @@
 """Quantities as people type them, and back."""
 
+import json
+
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
 from rhombos.core.graph.numeric import SERIES, nearest_in, up, up_to_step
-from rhombos.core.units import QuantityError, parse, show
+from rhombos.core.units import QuantityError, parse, show, si_unit
+from tests.conftest import ROOT
 
 
 @pytest.mark.parametrize(
@@ -73,28 +76,28 @@ def test_what_is_not_understood_is_named(typed, unit, why):
     assert error.value.expected
 
 
-@given(st.floats(1e-11, 1e8), st.sampled_from(["Ω", "V", "A", "F", "H", "Hz", "W", "s", "T", "K_abs", "m^2", "A/m^2", "K/W", "m", "C", "C_Ah", "kg"]))
+@given(st.floats(1e-11, 1e8), st.sampled_from(["Ω", "V", "A", "F", "H", "Hz", "W", "s", "T", "K_abs", "m^2", "A/m^2", "K/W", "J/K", "W·h", "m", "m^3", "m^4", "C", "C_Ah", "kg", "credit"]))
 def test_what_is_shown_can_be_typed(value, unit):
     assert parse(show(value, unit, 9), unit) == pytest.approx(value, rel=1e-6, abs=1e-5 if unit == "K_abs" else 0)
 
 
-@pytest.mark.parametrize(
-    ("value", "unit", "text"),
-    [
-        (4700, "Ω", "4.7 kΩ"),
-        (2.2e-9, "F", "2.2 nF"),
-        (330e-6, "F", "330 µF"),
-        (0.71e-3, "m", "0.71 mm"),
-        (1.26e-6, "m^2", "1.26 mm²"),
-        (318.15, "K_abs", "45 °C"),
-        (0, "V", "0 V"),
-        (float("nan"), "V", "unknown"),
-        (720000, "C_Ah", "200 Ah"),
-        (60e-9, "C", "60 nC"),
-    ],
-)
-def test_numbers_are_shown_as_the_field_writes_them(value, unit, text):
-    assert show(value, unit) == text
+QUANTITIES = json.loads((ROOT / "web" / "tests" / "quantities.json").read_text(encoding="utf-8"))
+
+
+@pytest.mark.parametrize(("value", "unit", "digits", "text"), QUANTITIES)
+def test_numbers_are_shown_as_the_field_writes_them_here_as_on_the_page(value, unit, digits, text):
+    """The page's own tests read the same table: a number looks the same wherever it is written."""
+    assert show(value, unit, digits) == text
+    assert parse(text, unit) == pytest.approx(value, rel=1e-3)
+
+
+def test_what_is_not_a_number_says_so():
+    assert show(float("nan"), "V") == "unknown"
+    assert show(float("inf"), "V") == "without bound"
+
+
+def test_other_programs_get_plain_si_units():
+    assert [si_unit(u) for u in ("K_abs", "C_Ah", "C", "A/m^2", "")] == ["K", "C", "C", "A/m^2", ""]
 
 
 @given(st.floats(1e-12, 1e9), st.sampled_from(["E6", "E12", "E24", "E96"]))

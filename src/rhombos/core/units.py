@@ -45,6 +45,8 @@ SHOWN: dict[str, Scale] = {
 }
 ALIASES: dict[str, dict[str, float]] = {
     "m^2": {"mm²": 1e-6, "mm2": 1e-6, "mm^2": 1e-6, "cm²": 1e-4, "cm2": 1e-4, "m²": 1.0, "m2": 1.0},
+    "m^3": {"cm³": 1e-6, "cm3": 1e-6, "mm³": 1e-9, "mm3": 1e-9, "m³": 1.0, "m3": 1.0},
+    "m^4": {"cm⁴": 1e-8, "cm4": 1e-8, "mm⁴": 1e-12, "mm4": 1e-12, "m⁴": 1.0, "m4": 1.0},
     "A/m^2": {"A/mm²": 1e6, "A/mm2": 1e6, "A/mm^2": 1e6, "A/cm²": 1e4, "A/m²": 1.0, "A/m2": 1.0},
     "C_Ah": {"Ah": 3600.0, "mAh": 3.6, "C": 1.0, "kC": 1e3},
     "kg": {"g": 1e-3, "kg": 1.0},
@@ -52,7 +54,7 @@ ALIASES: dict[str, dict[str, float]] = {
     "s": {"min": 60.0, "h": 3600.0},
     "K/W": {"K/W": 1.0, "°C/W": 1.0},
     "J/K": {"J/K": 1.0},
-    "W·h": {"Wh": 1.0},
+    "W·h": {"Wh": 1.0, "W·h": 1.0, "kWh": 1e3},
     "V·s": {"Vs": 1.0, "V·s": 1.0},
 }
 _PREFIX = {"p": 1e-12, "n": 1e-9, "u": 1e-6, "µ": 1e-6, "m": 1e-3, "k": 1e3, "K": 1e3, "M": 1e6, "G": 1e9, "R": 1.0, "r": 1.0}
@@ -82,7 +84,7 @@ def parse(typed: str, unit: str) -> float:
         return _temperature(typed, number, rest, expected)
     if not rest:
         return _si(number, unit, prefixed=False)
-    plain = unit.split("_")[0]
+    plain = si_unit(unit)
     if plain and rest == plain:
         return number
     try:
@@ -128,6 +130,11 @@ def shown_unit(unit: str) -> str:
     return SHOWN[unit].shown if unit in SHOWN else unit.replace("^2", "²").replace("^3", "³")
 
 
+def si_unit(unit: str) -> str:
+    """The SI unit in which a value is given to other programs: a temperature in K, a battery's charge in C."""
+    return unit.split("_")[0]
+
+
 def show(value: float, unit: str, digits: int = 4) -> str:
     """Write a value for people: 4.7 kΩ, 330 µF, 45 °C, 1.26 mm²."""
     if value != value:
@@ -136,11 +143,13 @@ def show(value: float, unit: str, digits: int = 4) -> str:
         return "without bound"
     if unit == "kg" and abs(value) >= 1:
         return f"{_plain(value, digits)} kg"
+    if unit == "s" and abs(value) >= 600:
+        return f"{_plain(value / 3600, digits)} h"
     if unit in SHOWN:
         scale = SHOWN[unit]
         return f"{_plain((value - scale.offset) / scale.factor, digits)} {scale.shown}"
     if unit in ("", "credit", "K", "1/K", "K/W", "W·h", "J/K", "steinmetz", "W/T"):
-        word = "credits" if unit == "credit" else "" if unit in ("steinmetz", "W/T") else unit
+        word = {"credit": "cr", "W·h": "Wh", "steinmetz": "", "W/T": ""}.get(unit, unit)
         return f"{_plain(value, digits)} {word}".strip()
     return _engineering(value, unit, digits)
 

@@ -12,7 +12,7 @@ from rhombos.core.graph.sheet import VERDICTS, Sheet
 from rhombos.core.graph.why import binding_corner
 from rhombos.core.graph.wiring import Node
 from rhombos.core.lineups import JOINTS
-from rhombos.core.units import show, shown_unit
+from rhombos.core.units import show, shown_unit, si_unit
 
 
 def sheet_json(model: Model, sheet: Sheet) -> dict[str, Any]:
@@ -74,7 +74,7 @@ def figure_detail(sheet: Sheet, key: str) -> dict[str, Any]:
     at = binding_corner(sheet, node)
     return {
         "kind": node.figure.kind,
-        "unit": node.figure.unit,
+        "unit": si_unit(node.figure.unit),
         **_figure(sheet, node, _numbers(np.atleast_1d(sheet.values[node.index]).tolist())),
         **({"at": sheet.corners.ids[at]} if at is not None else {}),
     }
