@@ -255,9 +255,30 @@ def test_a_second_tab_gets_both_sides(app, page):
     page.type("[id='input.cable_length']", "1.5 m")
     page.until(lambda: "Two sides" in page.says("[role=dialog]"), "the conflict")
     assert "battery.cells" in page.says("[role=dialog]")
+    page.driver.refresh()
+    page.until(lambda: "1.5" in page.says("[role=dialog]"), "both sides again after a reload: what was typed here is kept")
     page.click_text("Keep what is here")
     page.settled()
     assert page.one("[id='battery.cells']").get_attribute("value") == "8"
+    assert page.one("[id='input.cable_length']").get_attribute("value") == "1.5 m"
+
+
+def test_a_save_whose_answer_is_lost_is_nobody_elses_edit(app, page):
+    """The server has written it, the page did not hear of it: what is typed next follows from it without a question."""
+    id = project(app, "Lost answer")
+    page.open(f"/project/{id}/brief")
+    page.settled()
+    page.driver.execute_script(
+        "const plain = window.fetch; let lost = false; window.fetch = async (to, how) => { const answer = await plain(to, how);"
+        "if (how && how.method === 'PUT' && !lost) { lost = true; throw new TypeError('cut off') } return answer }"
+    )
+    page.type("[id='input.cable_length']", "1.2 m")
+    page.until(lambda: "not saved" in page.says(".state"), "the loss to be told")
+    page.type("[id='input.cable_length']", "1.3 m")
+    page.settled()
+    assert page.driver.find_elements(By.CSS_SELECTOR, "[role=dialog]") == []
+    with urllib.request.urlopen(f"{app.base}/api/projects/{id}") as answer:
+        assert json.load(answer)["draft"]["design"]["givens"]["input.cable_length"] == 1.3
 
 
 def test_an_address_that_is_no_page_says_so_and_leads_on(page):
