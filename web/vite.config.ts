@@ -11,5 +11,5 @@ export default defineConfig({
       '/api': { target: 'http://127.0.0.1:8765', changeOrigin: true, headers: { origin: 'http://127.0.0.1:8765' } },
     },
   },
-  test: { environment: 'jsdom', include: ['tests/**/*.test.{ts,tsx}'], setupFiles: ['tests/setup.ts'] },
+  test: { environment: 'jsdom', isolate: false, include: ['tests/**/*.test.{ts,tsx}'], setupFiles: ['tests/setup.ts'] },
 })
