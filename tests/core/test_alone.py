@@ -10,10 +10,10 @@ from rhombos.core.graph.inputs import Inputs
 from rhombos.core.graph.seek import efficiency_curves, goal_seek, remedies, sensitivity, source_curves
 from rhombos.core.graph.why import why
 from rhombos.core.lineups import STAGES, lineup
-from rhombos.core.parts.winding_card import winding_card
 from rhombos.core.units import QuantityError, parse
 from rhombos.core.vocabulary import VOCABULARY
 from rhombos.demo import tern_islet
+from rhombos.formats.winding_card import winding_card
 
 
 @pytest.fixture(scope="module", name="solved")

@@ -319,7 +319,7 @@ def test_why_puts_in_the_numbers_of_the_corner_that_binds(model):
 @pytest.mark.parametrize(
     ("inputs", "match"),
     [
-        (Inputs({"heater.wanted_power": -1.0}), "outside 0 to 5000 W"),
+        (Inputs({"heater.wanted_power": -1.0}), "outside 0 W to 5 kW"),
         (Inputs({"heater.nothing": 1.0}), "no given 'heater.nothing'"),
         (Inputs({"heater.wanted_power": float("nan")}), "outside"),
         (Inputs({"wire.strands": 2.0}), "no given 'wire.strands'"),

@@ -3,6 +3,7 @@
 import numpy as np
 import pytest
 
+from rhombos.core.graph.errors import InputError
 from rhombos.core.graph.inputs import Inputs, PartChoice
 from rhombos.core.graph.picking import ranked, reasons
 from rhombos.core.graph.seek import goal_seek, remedies, scan, sensitivity
@@ -138,3 +139,20 @@ def test_remedies_name_exactly_what_else_they_break():
         broken = {c.check.title for c, was, now in zip(model.wiring.checks, before, after, strict=True) if now == FAILS and was != FAILS}
         assert set(remedy.breaks) == broken, remedy.sentence
         assert remedy.title.lower()[:6] in remedy.sentence.lower()
+
+
+@pytest.mark.parametrize(
+    ("key", "value", "said"),
+    [
+        ("battery.capacity", 1800.0, "Capacity (battery.capacity): 0.5 Ah is outside 1 Ah to 10000 Ah"),
+        ("front.ambient_temperature", 500.0, "226.9 °C is outside"),
+        ("battery.cells", 0.0, "(battery.cells): 0 is outside"),
+        ("battery.cells", float("inf"), "without bound is outside"),
+    ],
+)
+def test_a_value_beyond_its_limits_is_refused_in_the_units_that_people_type(solved, key, value, said):
+    model, inputs, _ = solved
+    with pytest.raises(InputError) as error:
+        model.solve(inputs.with_given(key, value))
+    assert said in str(error.value)
+    assert error.value.fields["allowed"]["unit"] in ("C", "K", "")

@@ -7,10 +7,10 @@ import numpy as np
 import pytest
 
 from rhombos.core.lineups import TITLES
-from rhombos.core.parts.winding_card import winding_card, winding_order
 from rhombos.core.units import parse
 from rhombos.demo import tern_islet
 from rhombos.formats.build_pack import parts_csv, parts_list
+from rhombos.formats.winding_card import winding_card, winding_order
 
 COPPER = 8960.0
 RHO_20 = 1.72e-8

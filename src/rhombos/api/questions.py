@@ -14,12 +14,12 @@ from rhombos.core.graph.seek import efficiency_curves, goal_seek, remedies, sens
 from rhombos.core.graph.sheet import Sheet
 from rhombos.core.graph.why import upstream, why
 from rhombos.core.lineups import STAGES, TITLES
-from rhombos.core.parts.winding_card import winding_card
 from rhombos.core.suitability import SUITABILITY
 from rhombos.core.units import parse, show, shown_unit
 from rhombos.formats.build_pack import parts_csv, parts_list
 from rhombos.formats.design import model_for, schema
 from rhombos.formats.sheet_json import lineup_json, sheet_json
+from rhombos.formats.winding_card import winding_card
 
 
 def questions_router(sheets: Sheets) -> APIRouter:

@@ -1,6 +1,7 @@
 """A line-up with its catalogue, put together once and solved many times."""
 
 import math
+from collections.abc import Callable
 from functools import lru_cache
 from typing import Any
 
@@ -15,6 +16,7 @@ from rhombos.core.graph.sheet import Sheet
 from rhombos.core.graph.solve import Run
 from rhombos.core.graph.wiring import LineUp, Wiring
 from rhombos.core.parts.table import Candidates, Catalogue
+from rhombos.core.units import show, si_unit
 
 
 class Model:
@@ -24,9 +26,9 @@ class Model:
         self.wiring = Wiring(lineup)
         self.catalogue = catalogue
         self.candidates = {p.index: Candidates(catalogue[p.pick.part_type], p.pick.quantities, p.pick.pieces) for p in self.wiring.picks}
-        self.plan = lru_cache(maxsize=64)(self._plan)
+        self.plan: Callable[[frozenset[int]], Plan] = lru_cache(maxsize=64)(self._plan)
         self.plan(frozenset())
-        self.layout = lru_cache(maxsize=24)(self._layout)
+        self.layout: Callable[[frozenset[int], frozenset[int], int], Layout] = lru_cache(maxsize=24)(self._layout)
         self._defaults = {n.index: float(n.figure.default) for n in self.wiring.nodes if n.figure.kind == "given" and isinstance(n.figure.default, float)}
         self.choices = {f"{place.name}.{name}": (place, choice) for place in lineup.places for name, choice in place.stage.choices.items()}
         self._options = {
@@ -91,10 +93,10 @@ class Model:
         array = np.asarray(value, dtype=float)
         if not np.isfinite(array).all() or (low is not None and (array < low).any()) or (high is not None and (array > high).any()):
             raise InputError(
-                f"{key}: {_plain(value)} {figure.unit} is outside {low} to {high} {figure.unit}".replace("  ", " "),
+                f"{figure.title} ({key}): {_shown(value, figure.unit)} is outside {_range(low, high, figure.unit)}",
                 field=key,
                 given=_plain(value),
-                allowed={"low": low, "high": high, "unit": figure.unit},
+                allowed={"low": low, "high": high, "unit": si_unit(figure.unit)},
             )
         return index
 
@@ -131,3 +133,16 @@ def _leaf(value: Any) -> Any:
 
 def _plain(value: Any) -> Any:
     return value.tolist() if isinstance(value, np.ndarray) else value
+
+
+def _shown(value: Any, unit: str) -> str:
+    return ", ".join(show(float(v), unit) for v in np.asarray(value, dtype=float).reshape(-1)[:9])
+
+
+def _range(low: float | None, high: float | None, unit: str) -> str:
+    """The limits as people write them; either may be missing."""
+    if low is not None and high is not None:
+        return f"{show(low, unit)} to {show(high, unit)}"
+    if low is not None:
+        return f"what is allowed: at least {show(low, unit)}"
+    return "the finite numbers" if high is None else f"what is allowed: at most {show(high, unit)}"

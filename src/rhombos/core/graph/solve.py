@@ -4,14 +4,15 @@ Every solve starts from declared starting values, never from an earlier sheet, s
 same sheet whatever was typed before.
 """
 
+from collections.abc import Callable
 from functools import partial
-from typing import TYPE_CHECKING, Any
+from typing import Any, Protocol
 
 import numpy as np
 from numpy.typing import NDArray
 
 from rhombos.core.graph.compiled.driver import SAME, Weigh
-from rhombos.core.graph.compiled.layout import LoopSteps, Program, Step
+from rhombos.core.graph.compiled.layout import Layout, LoopSteps, Program, Step
 from rhombos.core.graph.compiled.sheet_numbers import SheetNumbers
 from rhombos.core.graph.corners import CornerSet
 from rhombos.core.graph.errors import SolveError
@@ -22,9 +23,8 @@ from rhombos.core.graph.picked import PickState
 from rhombos.core.graph.picking import REJECTED_FROM, Judge, decide, least, needs_of
 from rhombos.core.graph.plan import Item, Plan
 from rhombos.core.graph.sheet import Sheet
-
-if TYPE_CHECKING:
-    from rhombos.core.graph.model import Model
+from rhombos.core.graph.wiring import Wiring
+from rhombos.core.parts.table import Candidates
 
 MOST_OUTER_PASSES = 20
 SAFE_SIDE_FROM = 4
@@ -32,17 +32,28 @@ JUDGED_FROM = 3
 ROUGH = (1e-4, 1e-5, 1e-6)
 
 
+class Solvable(Protocol):
+    """What a solve asks of a line-up that was put together: its wiring, its parts, and what follows from pins and shapes."""
+
+    wiring: Wiring
+    candidates: dict[int, Candidates]
+    plan: Callable[[frozenset[int]], Plan]
+    layout: Callable[[frozenset[int], frozenset[int], int], Layout]
+
+    def leaf_values(self, inputs: Inputs, corners: CornerSet) -> tuple[dict[int, Any], frozenset[int]]: ...
+
+
 class Run:
     """One solve in progress."""
 
-    def __init__(self, model: "Model", inputs: Inputs, corners: CornerSet, build: Build | None) -> None:
+    def __init__(self, model: Solvable, inputs: Inputs, corners: CornerSet, build: Build | None) -> None:
         self.model = model
         self.wiring = model.wiring
         self.inputs = inputs
         self.corners = corners
         self.held = build
         leaves, self.pinned = model.leaf_values(inputs, corners)
-        self.plan: Plan = model.plan(self.pinned)
+        self.plan = model.plan(self.pinned)
         wide = frozenset(i for i, v in leaves.items() if type(v) is not float and v.shape[-1] > 1)
         self.layout = model.layout(self.pinned, wide, len(corners.ids))
         variants = [v.shape[0] for v in leaves.values() if type(v) is not float and v.ndim > 1]
