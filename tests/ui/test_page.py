@@ -254,7 +254,7 @@ def test_a_second_tab_gets_both_sides(app, page):
     ).close()
     page.type("[id='input.cable_length']", "1.5 m")
     page.until(lambda: "Two sides" in page.says("[role=dialog]"), "the conflict")
-    assert "battery.cells" in page.says("[role=dialog]")
+    assert "Battery, cells in series: 8 here, 7 there" in page.says("[role=dialog]")
     page.driver.refresh()
     page.until(lambda: "1.5" in page.says("[role=dialog]"), "both sides again after a reload: what was typed here is kept")
     page.click_text("Keep what is here")

@@ -2,7 +2,8 @@ import { describe, expect, test } from 'vitest'
 import type { Design } from '../src/api'
 import * as moves from '../src/state/moves'
 import { begun, edited, redone, undone, type Timeline } from '../src/state/history'
-import { sampleDesign } from './sample'
+import { differences } from '../src/state/differences'
+import { sampleDesign, sampleMeta } from './sample'
 
 const design = sampleDesign({
   loads: [
@@ -58,6 +59,43 @@ describe('an edit', () => {
   })
   test('never leaves a load without a name', () => {
     expect(moves.renamedLoad('load_10', '')(design).loads[1]!.title).toBe('Load')
+  })
+})
+
+describe('two sides', () => {
+  const meta = sampleMeta()
+  const told = (a: Design, b: Design) => differences(a, b, meta)
+  test('are told in the words of the page, here first', () => {
+    const there = moves.chosen('battery.chemistry', 'lead')(moves.given('battery.cells', 7)(design))
+    expect(told(design, there)).toEqual([
+      'Battery, cells: 8 here, 7 there',
+      'Battery, chemistry: not set here, Lead-acid there',
+    ])
+  })
+  test('name loads that came, went or were renamed', () => {
+    const there = moves.renamedLoad('load_10', 'Well pump')(moves.removedLoad('load_1')(design))
+    const rows = told(design, there)
+    expect(rows).toContain('load 1: Heater here, not set there')
+    expect(rows).toContain('load 10: Pump here, Well pump there')
+    expect(rows).toContain('Load_1, power factor: pinned to 0.9 here, not set there')
+  })
+  test('tell pinned parts and figures with their units', () => {
+    const here = moves.pinnedPart('front.switch', 'N100-8', 2, '')(design)
+    const there = moves.pinned('front.peak_voltage', 72, '')(design)
+    expect(told(here, there)).toEqual([
+      'Front, switch: pinned to 2 × N100-8 here, not set there',
+      'Front, peak voltage: not set here, pinned to 72\u2009V there',
+    ])
+  })
+  test('that say the same have nothing to tell, and all edits show', () => {
+    expect(told(design, JSON.parse(JSON.stringify(design)) as Design)).toEqual([])
+    const edits = [
+      moves.addedLoad,
+      moves.lineUp('other'),
+      moves.given('x.unknown', 1),
+      moves.unpinned('load_1.power_factor'),
+    ]
+    for (const edit of edits) expect(told(design, edit(design)).length).toBeGreaterThan(0)
   })
 })
 

@@ -205,8 +205,8 @@ describe('the dialogs', () => {
     await screen.findByText('Two sides')
     expect(screen.getAllByRole('listitem').map((l) => l.textContent)).toEqual([
       'line-up: sample here, other there',
-      'load_1.rated_power: 300 here, not set there',
-      'battery.cells: not set here, 7 there',
+      'Load_1, rated power: 300\u2009W here, not set there',
+      'Battery, cells: not set here, 7 there',
     ])
     await userEvent.click(screen.getByRole('button', { name: 'Keep what is here' }))
     await userEvent.click(screen.getByRole('button', { name: 'Take the other side' }))

@@ -1,7 +1,7 @@
 /** Keys, finder, saving a revision, and the two sides of a conflict. */
 import { Button } from '@chakra-ui/react'
 import { useState } from 'react'
-import type { Design } from '../api'
+import { differences } from '../state/differences'
 import { lettersOn, switchLetters } from '../state/keys'
 import { useWorkspace } from '../state/workspace'
 import { Ask } from './Ask'
@@ -155,22 +155,10 @@ export function RevisionDialog({ open, onClose }: { open: boolean; onClose: () =
   )
 }
 
-function differences(a: Design, b: Design): string[] {
-  const rows: string[] = []
-  if (a.lineup !== b.lineup) rows.push(`line-up: ${a.lineup} here, ${b.lineup} there`)
-  for (const part of ['givens', 'choices', 'pins'] as const) {
-    for (const key of new Set([...Object.keys(a[part]), ...Object.keys(b[part])])) {
-      const [x, y] = [JSON.stringify(a[part][key] ?? null), JSON.stringify(b[part][key] ?? null)]
-      if (x !== y) rows.push(`${key}: ${x === 'null' ? 'not set' : x} here, ${y === 'null' ? 'not set' : y} there`)
-    }
-  }
-  return rows
-}
-
 export function ConflictDialog() {
-  const { save, design, resolve } = useWorkspace()
+  const { save, design, resolve, meta } = useWorkspace()
   if (save.kind !== 'conflict') return null
-  const rows = differences(design, save.theirs.design)
+  const rows = differences(design, save.theirs.design, meta)
   return (
     <Ask
       open
@@ -192,11 +180,10 @@ export function ConflictDialog() {
       </p>
       <ul>
         {rows.slice(0, 12).map((r) => (
-          <li key={r} className="num">
-            {r}
-          </li>
+          <li key={r}>{r}</li>
         ))}
       </ul>
+      {rows.length > 12 && <p className="quiet">and {rows.length - 12} more</p>}
       {rows.length === 0 && <p className="quiet">Both sides hold the same.</p>}
     </Ask>
   )
