@@ -194,6 +194,32 @@ def test_revisions_are_appended_and_never_change(client):
     assert client.get(f"/api/projects/{id}").json()["decisions"][0]["revision"] == 2
 
 
+@pytest.mark.parametrize(
+    "change",
+    [
+        {"givens": {"battery.cells": 0.0}},
+        {"givens": {"battery.sells": 8.0}},
+        {"choices": {"battery.chemistry": "salt"}},
+        {"pins": {"transformer.core": {"part": "XX", "quantity": 1}}},
+        {"loads": [{"place": "battery", "title": "x"}], "givens": {}, "choices": {}, "pins": {}},
+    ],
+)
+def test_a_draft_that_cannot_be_solved_still_opens_and_is_no_revision(client, change):
+    """Half an edit is kept as a draft; nobody is locked out of the project by it, and it is no record."""
+    id = fresh(client)
+    design = {**DESIGN, **change}
+    assert client.put(f"/api/projects/{id}/draft", json={"version": 1, "design": design}).json() == {"version": 2}
+    opened = client.get(f"/api/projects/{id}")
+    assert opened.status_code == 200
+    kept = opened.json()["draft"]["design"]
+    assert all(kept[k] == design[k] for k in change if k not in ("pins", "loads"))
+    assert client.post("/api/solve", json={"design": kept}).status_code == 422
+    assert client.post(f"/api/projects/{id}/revisions", json={"version": 2, "design": kept, "message": "broken"}).status_code == 422
+    assert client.get(f"/api/projects/{id}").json()["head"] == 1
+    back = client.get(f"/api/projects/{id}/revisions/1").json()["design"]
+    assert client.post("/api/solve", json={"design": back}).status_code == 200
+
+
 def test_export_and_import_are_exact(client):
     id = fresh(client)
     text = client.get(f"/api/projects/{id}/revisions/1/file").text

@@ -281,6 +281,35 @@ def test_a_save_whose_answer_is_lost_is_nobody_elses_edit(app, page):
         assert json.load(answer)["draft"]["design"]["givens"]["input.cable_length"] == 1.3
 
 
+def test_a_value_beyond_its_limits_is_told_at_its_field_and_never_reaches_the_design(app, page):
+    id = project(app, "Limits")
+    page.open(f"/project/{id}/brief")
+    page.settled()
+    page.type("[id='battery.capacity']", "0.1 Ah", "")
+    page.until(lambda: "0.1\u2009Ah is outside 1 … 10000\u2009Ah" in page.says(".row2 .wrong"), "the limits at the field")
+    time.sleep(0.6)
+    with urllib.request.urlopen(f"{app.base}/api/projects/{id}") as answer:
+        assert json.load(answer)["draft"]["version"] == 1
+    page.edit("[id='battery.capacity']", "150")
+    assert page.one("[id='battery.capacity']").get_attribute("value") == "150 Ah"
+
+
+def test_a_draft_that_cannot_be_solved_opens_and_leads_back(app, page):
+    id = project(app, "Half an edit")
+    with urllib.request.urlopen(f"{app.base}/api/projects/{id}") as answer:
+        draft = json.load(answer)["draft"]
+    broken = {**draft["design"], "givens": {**draft["design"]["givens"], "battery.cells": 0}}
+    body = json.dumps({"version": draft["version"], "design": broken}).encode()
+    urllib.request.urlopen(
+        urllib.request.Request(f"{app.base}/api/projects/{id}/draft", data=body, headers={"content-type": "application/json"}, method="PUT")
+    ).close()
+    page.open(f"/project/{id}/brief")
+    page.until(lambda: "(battery.cells): 0 is outside" in page.says("[role=alert]"), "why it cannot be solved")
+    page.click_text("Go back to revision 1")
+    page.settled()
+    assert page.one("[id='battery.cells']").get_attribute("value") == "8"
+
+
 def test_an_address_that_is_no_page_says_so_and_leads_on(page):
     page.open("/project/1/windings")
     page.until(lambda: "no such page" in page.says("p.wait"), "the sentence")

@@ -73,3 +73,12 @@ export function text(value: number | null | undefined, unit: string, digits = 3)
   const s = shown(value, unit, digits)
   return s.unit ? `${s.number}\u2009${s.unit}` : s.number
 }
+
+/** What is wrong with a value beyond its limits; empty where it is allowed. */
+export function outside(value: number, low: number | null | undefined, high: number | null | undefined, unit: string) {
+  const [least, most] = [low ?? -Infinity, high ?? Infinity]
+  if (value >= least && value <= most) return ''
+  if (most === Infinity) return `${text(value, unit)} is too little: at least ${text(least, unit)}`
+  if (least === -Infinity) return `${text(value, unit)} is too much: at most ${text(most, unit)}`
+  return `${text(value, unit)} is outside ${range(least, most, unit)}`
+}

@@ -1,5 +1,5 @@
 import { describe, expect, test } from 'vitest'
-import { range, shown, text } from '../src/number'
+import { outside, range, shown, text } from '../src/number'
 import quantities from './quantities.json'
 
 describe('numbers for people', () => {
@@ -24,6 +24,13 @@ describe('numbers for people', () => {
   test('number and unit stand apart by a thin space', () => {
     expect(text(230, 'V')).toBe('230\u2009V')
     expect(text(0.5, '')).toBe('0.5')
+  })
+
+  test('what lies beyond its limits is named with them, the limits themselves are allowed', () => {
+    expect(outside(1800, 3600, 36e6, 'C_Ah')).toBe('0.5\u2009Ah is outside 1 … 10000\u2009Ah')
+    expect(outside(-1, 0, null, 'W')).toBe('-1\u2009W is too little: at least 0\u2009W')
+    expect(outside(400, null, 373.15, 'K_abs')).toBe('126.9\u2009°C is too much: at most 100\u2009°C')
+    expect([outside(0, 0, 1, ''), outside(1, 0, 1, ''), outside(-9, null, undefined, 'V')]).toEqual(['', '', ''])
   })
 
   test('every prefix brings a number from one to a thousand', () => {

@@ -30,9 +30,9 @@ describe('a field', () => {
       setValue(v)
       onValue(v)
     }
-    return <Entry label="Gate resistor" value={value} unit="Ω" onValue={take} />
+    return <Entry label="Gate resistor" value={value} unit="Ω" low={1000} high={1e6} onValue={take} />
   }
-  const read: Record<string, number> = { '5k6': 5600, '3,3 kΩ': 3300, '7': 7, '7k': 7000 }
+  const read: Record<string, number> = { '5k6': 5600, '3,3 kΩ': 3300, '7': 7000, '7k': 7000, '47': 47 }
   const parse = async (body: unknown) => {
     const { text } = body as { text: string }
     // A short text takes long to read, so that an answer may come after that for what was typed later.
@@ -66,6 +66,18 @@ describe('a field', () => {
     expect(input.value).toBe('forty')
     expect(input.getAttribute('aria-invalid')).toBe('true')
     expect(onValue).not.toHaveBeenCalled()
+  })
+  test('a value beyond its limits is named with them and not taken; the words stay', async () => {
+    const { input, onValue } = open()
+    put(input, '47')
+    expect((await screen.findByRole('alert')).textContent).toBe('47\u2009Ω is outside 1\u2009kΩ … 1\u2009MΩ')
+    expect(onValue).not.toHaveBeenCalled()
+    fireEvent.blur(input)
+    expect(input.value).toBe('47')
+    put(input, '5k6')
+    await waitFor(() => expect(onValue).toHaveBeenLastCalledWith(5600))
+    expect(screen.queryByRole('alert')).toBeNull()
+    expect(input.value).toBe('5.6 kΩ')
   })
   test('gives up what is being typed on Escape', async () => {
     const { input } = open()

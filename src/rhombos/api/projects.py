@@ -9,7 +9,7 @@ from starlette.concurrency import run_in_threadpool
 
 from rhombos.api.schemas import DecisionSave, DraftSave, NewProject, RevisionSave
 from rhombos.api.service import changed_parts, with_parts
-from rhombos.formats.design import check_design, read_design, write_design
+from rhombos.formats.design import Design, check_design, read_design, write_design
 from rhombos.store.repository import Store
 
 
@@ -30,7 +30,8 @@ def projects_router(store: Store) -> APIRouter:
     @router.get("/projects/{id}")
     def project(id: int) -> Any:
         found = store.project(id)
-        return {**found, "catalogue_changes": changed_parts(check_design(found["draft"]["design"]))}
+        # A draft may hold what cannot be solved as it stands (a value out of its range, say); it must still open.
+        return {**found, "catalogue_changes": changed_parts(Design.model_validate(found["draft"]["design"]))}
 
     @router.put("/projects/{id}/draft")
     def draft(id: int, body: DraftSave) -> Any:

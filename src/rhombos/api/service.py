@@ -7,6 +7,7 @@ from typing import Any
 import numpy as np
 
 from rhombos.core.circuit.scope import picture, reduce_to, setting_from
+from rhombos.core.graph.errors import WiringError
 from rhombos.core.graph.model import Model
 from rhombos.core.graph.sheet import FAILS, TIGHT, VERDICTS, Sheet
 from rhombos.core.lineups import TITLES
@@ -47,8 +48,14 @@ def with_parts(design: Design) -> Design:
 
 
 def changed_parts(design: Design) -> list[dict[str, Any]]:
-    """Parts whose record in the design differs from the catalogue's now: reported on reopening, never silent."""
-    model = design.model()
+    """Parts whose record in the design differs from the catalogue's now: reported on reopening, never silent.
+
+    A design whose line-up cannot be put together has none; why it cannot is said when it is solved.
+    """
+    try:
+        model = design.model()
+    except WiringError:
+        return []
     rows = []
     for wired in model.wiring.picks:
         record = design.parts.get(wired.key)

@@ -1,24 +1,29 @@
 /** A value that may be typed into: what people write (4k7, 3,3 mH, 45 °C) is read by the server; a mistake is named and kept. */
 import { useEffect, useId, useRef, useState } from 'react'
 import { call, Refused } from '../api'
-import { shown } from '../number'
+import { outside, shown } from '../number'
 
 interface Props {
   label: string
   hideLabel?: boolean
   value: number | null
   unit: string
+  /** What is allowed, both ends included; what lies outside is named and not taken. */
+  low?: number | null
+  high?: number | null
   onValue: (value: number) => void
   className?: string
   id?: string
   note?: string
 }
 
-export function Entry({ label, hideLabel = false, value, unit, onValue, className = 'num', id, note }: Props) {
+export function Entry(props: Props) {
+  const { label, hideLabel = false, value, unit, low, high, onValue, className = 'num', id, note } = props
   const own = useId()
   const name = id ?? own
   const [typed, setTyped] = useState<string | null>(null)
   const [wrong, setWrong] = useState('')
+  const field = useRef<HTMLInputElement>(null)
   const timer = useRef<ReturnType<typeof setTimeout>>(undefined)
   const sequence = useRef(0)
   const s = shown(value, unit, 4)
@@ -33,8 +38,12 @@ export function Entry({ label, hideLabel = false, value, unit, onValue, classNam
       call<{ value: number }>('parse', { body: { text, unit } })
         .then((answer) => {
           if (mine !== sequence.current) return
-          setWrong('')
+          const beyond = outside(answer.value, low, high, unit)
+          setWrong(beyond)
+          if (beyond) return
           onValue(answer.value)
+          // Left before it was read: the field goes back to showing the value in its usual form.
+          if (document.activeElement !== field.current) setTyped(null)
         })
         .catch((error: unknown) => {
           if (mine === sequence.current)
@@ -53,6 +62,7 @@ export function Entry({ label, hideLabel = false, value, unit, onValue, classNam
         {label}
       </label>
       <input
+        ref={field}
         id={name}
         className={className}
         value={typed ?? standing}

@@ -14,6 +14,8 @@ export function Given({ figure }: { figure: string }) {
         note={f.sentence}
         value={sheet!.figures[figure]?.values[0] ?? null}
         unit={f.unit}
+        low={f.low}
+        high={f.high}
         onValue={(v) => edit(f.title, given(figure, v))}
       />
     </div>

@@ -103,8 +103,9 @@ interface Field {
 
 /** What the brief states of a load: a given. */
 function Stated({ load, name, label, unit }: Field & { unit: string }) {
-  const { sheet, edit } = useWorkspace()
+  const { meta, sheet, edit } = useWorkspace()
   const key = `${load.place}.${name}`
+  const { low, high } = meta!.figures[key]!
   return (
     <span style={{ display: 'block' }}>
       <Entry
@@ -113,6 +114,8 @@ function Stated({ load, name, label, unit }: Field & { unit: string }) {
         label={`${label} of ${load.title}`}
         value={at(sheet!.figures[key], 0)}
         unit={unit}
+        low={low}
+        high={high}
         onValue={(v) => edit(`${load.title}: ${label.toLowerCase()}`, given(key, v))}
       />
     </span>

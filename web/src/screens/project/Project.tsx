@@ -2,7 +2,7 @@
 import { useQuery, useQueryClient } from '@tanstack/react-query'
 import { Suspense, lazy, useCallback, useState } from 'react'
 import { Link, Navigate, Route, Routes, useNavigate, useParams } from 'react-router'
-import { call, type Project } from '../../api'
+import { call, type Design, type Project } from '../../api'
 import { WorkspaceProvider, useWorkspace } from '../../state/workspace'
 import { Changed } from '../../ui/Changed'
 import { Corners } from '../../ui/Corners'
@@ -58,7 +58,7 @@ function Frame() {
       <Corners />
       <Troubles />
       <Changed />
-      {meta && sheet ? <Views /> : <p className="wait">Solving all corners …</p>}
+      {meta && sheet ? <Views /> : <NoSheet />}
       <Foot />
       <KeysDialog open={dialog === 'keys'} onClose={close} />
       <FinderDialog open={dialog === 'finder'} onClose={close} go={go} />
@@ -68,9 +68,29 @@ function Frame() {
   )
 }
 
+/** Before the first sheet: it is being solved, or the draft cannot be solved as it stands and the way back is shown. */
+function NoSheet() {
+  const { problem, project, edit } = useWorkspace()
+  const [said, setSaid] = useState('')
+  const back = () =>
+    call<{ design: Design }>(`projects/${project.id}/revisions/${project.head}`)
+      .then((r) => edit(`Back to revision ${project.head}`, () => r.design))
+      .catch((e: unknown) => setSaid(e instanceof Error ? e.message : String(e)))
+  if (!problem) return <p className="wait">Solving all corners …</p>
+  return (
+    <p className="wait">
+      The draft cannot be solved as it stands.{' '}
+      <button className="act" onClick={() => void back()}>
+        Go back to revision {project.head}
+      </button>
+      ; undo then brings the draft back. {said && <span className="wrong">{said}</span>}
+    </p>
+  )
+}
+
 /** What stands in the way of saving or solving, and what to do about it. */
 function Troubles() {
-  const { save, problem, undo } = useWorkspace()
+  const { save, problem, undo, canUndo, sheet } = useWorkspace()
   return (
     <>
       {save.kind === 'away' && (
@@ -80,10 +100,12 @@ function Troubles() {
       )}
       {problem && (
         <div className="strip" role="alert">
-          <b>{problem}</b> <span>The sheet below is the last one that was solved.</span>{' '}
-          <button className="act" onClick={undo}>
-            Undo the edit
-          </button>
+          <b>{problem}</b> {sheet && <span>The sheet below is the last one that was solved.</span>}{' '}
+          {canUndo && (
+            <button className="act" onClick={undo}>
+              Undo the edit
+            </button>
+          )}
         </div>
       )}
     </>
