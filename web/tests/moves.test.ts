@@ -77,7 +77,7 @@ describe('two sides', () => {
     const rows = told(design, there)
     expect(rows).toContain('load 1: Heater here, not set there')
     expect(rows).toContain('load 10: Pump here, Well pump there')
-    expect(rows).toContain('Load_1, power factor: pinned to 0.9 here, not set there')
+    expect(rows).toContain('Heater, power factor: pinned to 0.9 here, not set there')
   })
   test('tell pinned parts and figures with their units', () => {
     const here = moves.pinnedPart('front.switch', 'N100-8', 2, '')(design)

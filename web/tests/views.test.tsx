@@ -205,7 +205,7 @@ describe('the dialogs', () => {
     await screen.findByText('Two sides')
     expect(screen.getAllByRole('listitem').map((l) => l.textContent)).toEqual([
       'line-up: sample here, other there',
-      'Load_1, rated power: 300\u2009W here, not set there',
+      'Heater, rated power: 300\u2009W here, not set there',
       'Battery, cells: not set here, 7 there',
     ])
     await userEvent.click(screen.getByRole('button', { name: 'Keep what is here' }))

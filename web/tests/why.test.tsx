@@ -175,7 +175,7 @@ describe('goal seek', () => {
 describe('what moves it most', () => {
   const bars = [bar('a.first', 0.2, { sized_up: -0.1, jumped: 'core E2 → E3' }), bar('a.second', -0.05)]
   test('the strongest fills half the width, the others in proportion, to the side they move it', () => {
-    const { container } = show(<Sensitivity bars={bars} select={select} />)
+    const { container } = show(<Sensitivity bars={bars} own="a" select={select} />)
     const [first, second] = [...container.querySelectorAll('rect')].map((r) => ({
       x: Number(r.getAttribute('x')),
       width: Number(r.getAttribute('width')),
@@ -185,8 +185,14 @@ describe('what moves it most', () => {
     expect(second!.x + second!.width).toBeCloseTo(50)
   })
   test('what a jump of the build does is said in words', () => {
-    show(<Sensitivity bars={bars} select={select} />)
+    show(<Sensitivity bars={bars} own="a" select={select} />)
     expect(screen.getByText('re-sized -10.0 %: core E2 → E3')).toBeTruthy()
+  })
+  test('a given of another place stands with it, a load by the name of the brief', () => {
+    const others = [bar('a.first', 0.2), bar('battery.cells', 0.1), bar('load_1.count', 0.05)]
+    show(<Sensitivity bars={others} own="a" select={select} />)
+    const names = screen.getAllByRole('button').map((b) => b.textContent)
+    expect(names).toEqual(['first', 'cells Battery', 'count Heater'])
   })
   test('per cent carry their sign, an unknown a dash', () => {
     expect([0.1234, -0.05, 0, null].map(percent)).toEqual(['+12.3 %', '-5.0 %', '0.0 %', '–'])

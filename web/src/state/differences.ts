@@ -1,7 +1,7 @@
 /** What two designs say differently, in words: one line each, "here" first. */
 import type { Design, LineUpMeta, PinnedValue } from '../api'
 import { text } from '../number'
-import { counted, titleOf } from './figures'
+import { counted, placeTitle, titleOf } from './figures'
 
 type Words = string | undefined
 const words = (id: string) => id.replace(/_/g, ' ')
@@ -13,7 +13,7 @@ export function differences(here: Design, there: Design, meta: LineUpMeta | unde
   }
   const name = (key: string) => {
     const [place, figure] = key.split('.') as [string, string]
-    const where = meta?.places.find((p) => p.name === place)?.title ?? place
+    const where = placeTitle(meta, here.loads.some((l) => l.place === place) ? here : there, place)
     const title = meta?.choices[key]?.title ?? titleOf(meta, key)
     return `${where}, ${title === key ? words(figure) : title.toLowerCase()}`
   }

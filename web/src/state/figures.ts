@@ -49,6 +49,10 @@ export function cornerVerdict(sheet: Sheet, corner: number): Verdict {
 export const titleOf = (meta: LineUpMeta | undefined, key: string): string =>
   meta?.figures[key]?.title ?? meta?.picks[key]?.title ?? key
 
+/** What a place is called: a load as the brief names it, a stage by its own title. */
+export const placeTitle = (meta: LineUpMeta | undefined, design: Design, place: string): string =>
+  design.loads.find((l) => l.place === place)?.title ?? meta?.places.find((p) => p.name === place)?.title ?? place
+
 /** A part with its number, where there is more than one. */
 export const counted = ({ part, quantity }: { part: string; quantity: number }): string =>
   quantity > 1 ? `${quantity} × ${part}` : part

@@ -1,17 +1,19 @@
+import type { Change } from '../state/changes'
+import { placeTitle, titleOf } from '../state/figures'
 import { useWorkspace } from '../state/workspace'
 
 /** What this edit changed: parts, whole numbers and verdicts that moved. */
 export function Changed() {
-  const { changed, lastEdit, meta, dismiss, undo, canUndo } = useWorkspace()
+  const { changed, lastEdit, meta, design, dismiss, undo, canUndo } = useWorkspace()
   if (changed.length === 0 || !meta || !lastEdit) return null
-  const name = (key: string) => meta.checks[key]?.title ?? meta.picks[key]?.title ?? meta.figures[key]?.title ?? key
-  const place = (key: string) => meta.places.find((p) => p.name === key.split('.')[0])?.title ?? ''
+  // A check may be called by the key of the figure that it judges.
+  const name = (c: Change) => (c.kind === 'verdict' && meta.checks[c.key]?.title) || titleOf(meta, c.key)
   return (
     <div className="strip" role="status" data-testid="changed">
       <b>{lastEdit}</b>
       {changed.slice(0, 7).map((c) => (
         <span key={c.key}>
-          {place(c.key)}, {name(c.key).toLowerCase()}: {c.from} → <b>{c.to}</b>
+          {placeTitle(meta, design, c.key.split('.')[0]!)}, {name(c).toLowerCase()}: {c.from} → <b>{c.to}</b>
         </span>
       ))}
       {changed.length > 7 && <span>and {changed.length - 7} more</span>}

@@ -3,6 +3,7 @@ import { Button } from '@chakra-ui/react'
 import { useState } from 'react'
 import { call, type Sought, type Why } from '../../api'
 import { text } from '../../number'
+import { placeTitle } from '../../state/figures'
 import { given } from '../../state/moves'
 import { useWorkspace } from '../../state/workspace'
 
@@ -22,7 +23,6 @@ export function SeekForm({ why, unit, corner, best, done }: Props) {
   const [found, setFound] = useState<Sought | null>(null)
   const [wrong, setWrong] = useState('')
   const [busy, setBusy] = useState(false)
-  const places = new Map(meta!.places.map((p) => [p.name, p.title]))
   const moveUnit = meta!.figures[move]?.unit ?? ''
   const seek = () => {
     setBusy(true)
@@ -68,7 +68,7 @@ export function SeekForm({ why, unit, corner, best, done }: Props) {
           }}>
           {why.movable.map((m) => (
             <option key={m.key} value={m.key}>
-              {m.title} · {places.get(m.place)}
+              {m.title} · {placeTitle(meta, design, m.place)}
             </option>
           ))}
         </select>

@@ -1,8 +1,20 @@
 /** What moves a figure most: the response to +10 % of each given, with the build held and re-sized. */
 import { Fragment } from 'react'
 import type { Bar } from '../../api'
+import { placeTitle } from '../../state/figures'
+import { useWorkspace } from '../../state/workspace'
 
-export function Sensitivity({ bars, select }: { bars: Bar[]; select: (key: string) => void }) {
+interface Props {
+  bars: Bar[]
+  /** The place whose figure is moved: names of its own givens stand alone, others with their place. */
+  own: string
+  select: (key: string) => void
+}
+
+const placeOf = (key: string) => key.split('.')[0]!
+
+export function Sensitivity({ bars, own, select }: Props) {
+  const { meta, design } = useWorkspace()
   const most = Math.max(
     ...bars.flatMap((b) => [b.held_down, b.held_up, b.sized_down, b.sized_up].map((v) => Math.abs(v ?? 0))),
     1e-9,
@@ -21,6 +33,7 @@ export function Sensitivity({ bars, select }: { bars: Bar[]; select: (key: strin
           <Fragment key={b.key}>
             <button className="act" style={{ fontWeight: 400, color: 'inherit' }} onClick={() => select(b.key)}>
               {b.title}
+              {placeOf(b.key) !== own && <span className="quiet"> {placeTitle(meta, design, placeOf(b.key))}</span>}
             </button>
             <svg viewBox="0 0 100 14" height="14" width="100%" preserveAspectRatio="none" aria-hidden="true">
               <line x1="50" x2="50" y1="0" y2="14" stroke="var(--slate)" />

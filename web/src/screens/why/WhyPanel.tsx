@@ -65,7 +65,9 @@ export function WhyPanel({ figure, select, mode, setMode, onClose }: Props) {
         <Near title="Comes from" rows={w.comes_from} none="It is given." select={select} />
         <Near title="Carries on to" rows={w.carries_on_to} none="Nothing further." select={select} />
       </div>
-      {bars.data && bars.data.length > 0 && <Sensitivity bars={bars.data} select={select} />}
+      {bars.data && bars.data.length > 0 && (
+        <Sensitivity bars={bars.data} own={figure.split('.')[0]!} select={select} />
+      )}
     </section>
   )
 }
