@@ -220,6 +220,22 @@ def test_a_draft_that_cannot_be_solved_still_opens_and_is_no_revision(client, ch
     assert client.post("/api/solve", json={"design": back}).status_code == 200
 
 
+def test_what_goes_wrong_inside_is_told_as_an_answer_of_ours(client, monkeypatch):
+    """Not a bare line of text: an error that the page can show, which says what still holds."""
+
+    def stumble(*_: object) -> None:
+        raise ZeroDivisionError("made up")
+
+    monkeypatch.setattr("rhombos.api.questions.efficiency_curves", stumble, raising=True)
+    plain = TestClient(client.app, base_url=str(client.base_url), raise_server_exceptions=False)
+    answer = plain.post("/api/curves", json={"design": DESIGN})
+    assert answer.status_code == 500
+    assert answer.json()["error"] == "inside"
+    assert "ZeroDivisionError" in answer.json()["message"]
+    assert "made up" not in answer.text, "what is inside stays inside"
+    assert "default-src" in answer.headers["content-security-policy"]
+
+
 def test_export_and_import_are_exact(client):
     id = fresh(client)
     text = client.get(f"/api/projects/{id}/revisions/1/file").text

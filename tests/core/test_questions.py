@@ -5,6 +5,7 @@ import pytest
 
 from rhombos.core.graph.errors import InputError
 from rhombos.core.graph.inputs import Inputs, PartChoice
+from rhombos.core.graph.numeric import Cause, applied
 from rhombos.core.graph.picking import ranked, reasons
 from rhombos.core.graph.seek import goal_seek, remedies, scan, sensitivity
 from rhombos.core.graph.sheet import FAILS, HOLDS, TIGHT, UNKNOWN_VERDICT
@@ -156,3 +157,55 @@ def test_a_value_beyond_its_limits_is_refused_in_the_units_that_people_type(solv
         model.solve(inputs.with_given(key, value))
     assert said in str(error.value)
     assert error.value.fields["allowed"]["unit"] in ("C", "K", "")
+
+
+def test_every_given_may_stand_at_either_end_of_its_range(solved):
+    """Whatever the page lets a person type is solved: known or unknown with its cause, never an error."""
+    model, inputs, _ = solved
+    if model.wiring.lineup.id != next(iter(TITLES)):
+        keys = [n.key for n in model.wiring.nodes if n.figure.kind == "given" and n.place.startswith("front")]
+    else:
+        keys = [n.key for n in model.wiring.nodes if n.figure.kind == "given" and n.place != "corner"]
+    for key in keys:
+        figure = model.wiring.nodes[model.wiring.index[key]].figure
+        for end in {figure.low, figure.high} - {None}:
+            sheet = model.solve(inputs.with_given(key, float(end)))
+            assert not np.isinf(sheet.value("totals.total_cost")).any(), key
+            for index in sheet.masks:
+                mask = np.atleast_1d(sheet.masks[index]).reshape(-1)
+                if (mask == 2).any():
+                    at = int(np.argmax(mask == 2))
+                    assert sheet.why_missing(index, at), f"{key} at {end}: {sheet.wiring.nodes[index].key}"
+
+
+def test_where_nothing_draws_power_every_unknown_says_so_and_nothing_else(solved):
+    model, inputs, _ = solved
+    idle = inputs
+    for n in model.wiring.nodes:
+        if n.figure.name == "rated_power":
+            idle = idle.with_given(n.key, 0.0)
+    sheet = model.solve(idle)
+    full = sheet.corners.ids.index("nominal_full")
+    gone = [i for i, mask in sheet.masks.items() if np.broadcast_to(mask, (*mask.shape[:-1], len(sheet.corners.ids)))[..., full].any()]
+    assert len(gone) > 100
+    for index in gone:
+        assert sheet.why_missing(index, full).startswith("nothing draws power"), sheet.wiring.nodes[index].key
+    again = model.solve(inputs)
+    assert not any((m == 2).any() for m in again.masks.values()), "and all is known again with the loads back"
+
+
+def test_a_plain_number_divides_like_an_array():
+    with np.errstate(all="ignore"):
+        assert applied(lambda a, b: a / b, (1.0, 0.0)) == np.inf
+        assert np.isnan(applied(lambda a, b: a / b, (0.0, 0.0)))
+        assert applied(lambda a: a**400, (1e3,)) == np.inf
+        np.testing.assert_array_equal(applied(lambda a, b: a / b, (1.0, np.array([0.0, 2.0]))), [np.inf, 0.5])
+
+
+def test_a_cause_is_not_repeated_of_what_was_unknown_before():
+    cause = Cause(2, np.array([True, True, False]), "too little", {})
+    np.testing.assert_array_equal(cause.beyond([np.array([2, 0, 0], dtype=np.int8)]).where, [False, True, False])
+    np.testing.assert_array_equal(cause.beyond([np.array([1], dtype=np.int8)]).where, [False] * 3)
+    reduced = Cause(2, np.array([True]), "too little", {})
+    assert reduced.beyond([np.array([2, 0, 2], dtype=np.int8)]).where.all(), "a reduction leaves unknown corners out"
+    assert not reduced.beyond([np.array([2, 2, 2], dtype=np.int8)]).where.any()

@@ -10,7 +10,7 @@ from sqlalchemy.exc import InterfaceError, OperationalError
 
 from rhombos import __version__
 from rhombos.api.answer import Answer
-from rhombos.api.guard import Guard
+from rhombos.api.guard import HEADERS, Guard
 from rhombos.api.projects import projects_router
 from rhombos.api.questions import questions_router
 from rhombos.api.service import Sheets
@@ -90,6 +90,13 @@ def _errors(app: FastAPI) -> None:
     @app.exception_handler(Conflict)
     def conflict(request: Request, error: Conflict) -> Answer:
         return _problem(409, "conflict", error.message, theirs=error.theirs)
+
+    @app.exception_handler(Exception)
+    def inside(request: Request, error: Exception) -> Answer:
+        # The trace goes to the server's own log; the person is told what still holds. The guard does not see this answer.
+        answer = _problem(500, "inside", f"Rhombos stumbled over this ({type(error).__name__}). Nothing that was saved is lost; undo the last edit to go on.")
+        answer.headers.update(HEADERS)
+        return answer
 
     def database(request: Request, error: Exception) -> Answer:
         return _problem(503, "database", "The database does not answer. Nothing that was saved is lost; what you typed is kept here and saved when it is back.")

@@ -7,7 +7,7 @@ NaN marks a value that is not known at a corner; reductions skip it.
 import itertools
 import math
 import threading
-from collections.abc import Callable, Iterator, Sequence
+from collections.abc import Callable, Iterable, Iterator, Sequence
 from contextlib import contextmanager
 from functools import lru_cache
 from typing import TYPE_CHECKING, Any
@@ -36,6 +36,14 @@ class Cause:
         self.where = where
         self.sentence = sentence
         self.numbers = numbers
+
+    def beyond(self, masks: Iterable[NDArray[np.int8]]) -> "Cause":
+        """The same without the elements that were unknown before: what is said of those is no cause."""
+        where = np.atleast_1d(self.where)
+        for mask in masks:
+            before = mask > 0
+            where = where & ~(before.all(axis=-1, keepdims=True) if before.shape[-1] > where.shape[-1] else before)
+        return Cause(self.kind, where, self.sentence, self.numbers)
 
 
 class Context(threading.local):
@@ -72,6 +80,11 @@ def _bare(x: Any) -> Any:
 def _dressed(like: Any, value: Any) -> Any:
     """Give `value` the unit of `like`: quantities with units pass through when units are proved."""
     return type(like)(value, like.units) if hasattr(like, "magnitude") else value
+
+
+def applied(fn: Callable[..., Any], values: Iterable[Any]) -> Any:
+    """A formula at values: a plain number divides and overflows as an array does, to infinity, and raises nothing."""
+    return fn(*[np.float64(v) if type(v) is float else v for v in values])
 
 
 def highest(x: Any) -> Any:

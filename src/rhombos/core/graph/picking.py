@@ -8,7 +8,7 @@ from numpy.typing import NDArray
 
 from rhombos.core.graph.corners import CornerSet
 from rhombos.core.graph.declare import Need
-from rhombos.core.graph.numeric import Values, seen
+from rhombos.core.graph.numeric import Values, applied, seen
 from rhombos.core.graph.picked import PickState, Reason, ratio
 from rhombos.core.graph.wiring import WiredPick
 from rhombos.core.parts.table import Candidates
@@ -19,7 +19,8 @@ REJECTED_FROM = 2
 def needs_of(wired: WiredPick, candidates: Candidates, args: list[Any], rows: NDArray[np.intp]) -> list[Need]:
     """The needs of some candidates for the given inputs."""
     trailing = max(1, *(np.ndim(a) for a in args)) if args else 1
-    return wired.pick.fn(candidates.view(trailing, rows), *args)
+    needs: list[Need] = applied(wired.pick.fn, (candidates.view(trailing, rows), *args))
+    return needs
 
 
 class Judge:

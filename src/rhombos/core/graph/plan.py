@@ -68,6 +68,8 @@ class Plan:
             for i in self.order
             if i in loose and self.kinds[i] in ("build", "pick", "operation", "collected") and (i not in self.pinned or self.kinds[i] == "pick")
         ]
+        again = set(self.moving)
+        self.still = [i for i in self.order if i not in again]
         self.decided = {n.index for n in nodes if n.figure.decided}
 
     def _loop(self, nodes: tuple[int, ...], args: list[tuple[int, ...]]) -> Item:

@@ -4,43 +4,30 @@ Every solve starts from declared starting values, never from an earlier sheet, s
 same sheet whatever was typed before.
 """
 
-from collections.abc import Callable
 from functools import partial
-from typing import Any, Protocol
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 
 from rhombos.core.graph.compiled.driver import SAME, Weigh
-from rhombos.core.graph.compiled.layout import Layout, LoopSteps, Program, Step
+from rhombos.core.graph.compiled.layout import LoopSteps, Program, Step
 from rhombos.core.graph.compiled.sheet_numbers import SheetNumbers
 from rhombos.core.graph.corners import CornerSet
 from rhombos.core.graph.errors import SolveError
 from rhombos.core.graph.inputs import Build, Inputs, PartChoice
 from rhombos.core.graph.loops import TOLERANCE, Failure, iterate
-from rhombos.core.graph.numeric import Cause, Values, context, seen
+from rhombos.core.graph.numeric import Cause, Values, applied, context, seen
 from rhombos.core.graph.picked import PickState
 from rhombos.core.graph.picking import REJECTED_FROM, Judge, decide, least, needs_of
-from rhombos.core.graph.plan import Item, Plan
+from rhombos.core.graph.plan import Item
 from rhombos.core.graph.sheet import Sheet
-from rhombos.core.graph.wiring import Wiring
-from rhombos.core.parts.table import Candidates
+from rhombos.core.graph.solvable import Solvable
 
 MOST_OUTER_PASSES = 20
 SAFE_SIDE_FROM = 4
 JUDGED_FROM = 3
 ROUGH = (1e-4, 1e-5, 1e-6)
-
-
-class Solvable(Protocol):
-    """What a solve asks of a line-up that was put together: its wiring, its parts, and what follows from pins and shapes."""
-
-    wiring: Wiring
-    candidates: dict[int, Candidates]
-    plan: Callable[[frozenset[int]], Plan]
-    layout: Callable[[frozenset[int], frozenset[int], int], Layout]
-
-    def leaf_values(self, inputs: Inputs, corners: CornerSet) -> tuple[dict[int, Any], frozenset[int]]: ...
 
 
 class Run:
@@ -67,6 +54,8 @@ class Run:
         self.asked: dict[int, Values] = {}
         self.reduced_without: dict[int, list[int]] = {}
         self.spreading = False
+        # While a loop is judged: the masks of what it reads from outside.
+        self.upstream: list[NDArray[np.int8]] | None = None
         self.settling = False
         self.weigh = Weigh.NOT
         self.outer = 0
@@ -98,9 +87,11 @@ class Run:
         decision has changed.
         """
         self.outer = 1
+        # What hangs on no starting value is computed, and is known or not, once and for all.
+        self._compute(self.layout.still)
         self.settling = True
         context.iterating = True
-        self._compute(self.layout.order)
+        self._compute(self.layout.moving)
         self._settle_loops(ROUGH[0])
         last: list[int] = []
         while self.outer < MOST_OUTER_PASSES:
@@ -181,9 +172,11 @@ class Run:
             if failed and self.settling:
                 self._begin_again(loop)
             else:
+                self.upstream = self._upstream_of(loop.item)
                 for index, failure in failed.items():
                     self._evaluate(index)
                     self._fail_loop(index, *failure)
+                self.upstream = None
 
     def _begin_again(self, loop: LoopSteps) -> None:
         """A first guess of the build may have no operation at all: the next one is decided from the starting values."""
@@ -215,6 +208,7 @@ class Run:
     def _judge_loop(self, item: Item, failed: dict[int, Failure]) -> None:
         """Compute a loop's nodes once more with unknown corners marked, from tears at rest."""
         tears = {t: self.values[t] for t in item.tears}
+        self.upstream = self._upstream_of(item)
         for index, failure in failed.items():
             # What the figure itself says of the state it ran into comes first, then that it ran.
             self._evaluate(index)
@@ -225,6 +219,12 @@ class Run:
             self._evaluate(index)
             if index in tears and index not in self.masks:
                 self.values[index] = tears[index]
+        self.upstream = None
+
+    def _upstream_of(self, item: Item) -> list[NDArray[np.int8]]:
+        """The masks of what a loop reads from outside."""
+        inside = set(item.nodes)
+        return [self.masks[a] for i in item.nodes for a in self.plan.args[i] if a not in inside and a in self.masks]
 
     def _iterate(self, loop: LoopSteps, tolerance: float) -> dict[int, Failure]:
         """Iterate one loop from where it stands, unknown elements from their starting values; returns what did not settle."""
@@ -264,7 +264,9 @@ class Run:
         mask[np.broadcast_to(where, shape)] = 2
         self.masks[index] = np.maximum(mask, self.masks[index]) if index in self.masks else mask
         self.spreading = True
-        self.causes.setdefault(index, []).append(cause)
+        own = cause.beyond(self.upstream or ())
+        if own.where.any():
+            self.causes.setdefault(index, []).append(own)
         self.values[index] = np.where(np.broadcast_to(where, shape), np.nan, value)
 
     def _evaluate(self, index: int) -> None:
@@ -277,7 +279,7 @@ class Run:
         if fn is None:
             return
         args_of = plan.args[index]
-        out = fn(*[values[a] for a in args_of])
+        out = applied(fn, (values[a] for a in args_of))
         if kind == "build":
             out = self._one_value(index, out)
         elif type(out) is not np.ndarray or out.ndim == 0:
@@ -320,6 +322,12 @@ class Run:
             raise SolveError(f"{key} is a build figure, yet it differs from corner to corner: reduce it with highest(), lowest() or highest_lasting()", key=key)
         return float(out[0]) if out.ndim == 1 else out
 
+    def _own(self, sources: list[NDArray[np.int8]]) -> list[Cause]:
+        """A formula's own causes: what it says of numbers that were unknown before it (within a loop: before the loop) is none."""
+        causes = [cause.beyond(sources if self.upstream is None else self.upstream) for cause in context.causes]
+        context.causes.clear()
+        return [cause for cause in causes if cause.where.any()]
+
     def _mask(self, index: int, out: Values) -> None:
         """Carry the unknown mask: own causes and the parents' masks, unless a reduction left the corner out."""
         mask: NDArray[np.int8] | None = None
@@ -327,10 +335,10 @@ class Run:
         self.causes.pop(index, None)
         self.reduced_without.pop(index, None)
         sources = [self.masks[a] for a in self.plan.args[index] if a in self.masks]
-        if context.causes:
-            self.causes[index] = list(context.causes)
-            sources += [np.where(np.atleast_1d(cause.where), cause.kind, 0).astype(np.int8) for cause in context.causes]
-            context.causes.clear()
+        own = self._own(sources)
+        if own:
+            self.causes[index] = own
+            sources += [np.where(np.atleast_1d(cause.where), cause.kind, 0).astype(np.int8) for cause in own]
         for source in sources:
             if out.shape[-1] == 1 and source.shape[-1] > 1:
                 gone = np.flatnonzero(source.reshape(-1, source.shape[-1]).any(axis=0))
@@ -356,7 +364,7 @@ class Run:
             node = self.wiring.nodes[index]
             if node.fn is not None and node.args:
                 context.causes.clear()
-                computed[index] = np.atleast_1d(np.asarray(node.fn(*[self.values[a] for a in node.args]), dtype=float))
+                computed[index] = np.atleast_1d(np.asarray(applied(node.fn, (self.values[a] for a in node.args)), dtype=float))
             elif node.figure.kind == "published" and node.args:
                 pick = self.pick_of.get(node.args[0])
                 state = self.picks.get(node.args[0])

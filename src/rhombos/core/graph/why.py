@@ -6,7 +6,7 @@ from typing import Any
 import numpy as np
 
 from rhombos.core.graph.formula_tex import fill, formula_of, symbol_of, tex_number
-from rhombos.core.graph.numeric import Context, context
+from rhombos.core.graph.numeric import Context, applied, context
 from rhombos.core.graph.sheet import Sheet
 from rhombos.core.graph.wiring import Node
 from rhombos.core.units import show
@@ -125,7 +125,7 @@ def binding_corner(sheet: Sheet, node: Node) -> int | None:
     for at in range(len(sheet.corners.ids)):
         args = [a if np.size(a) == 1 else float(np.asarray(a)[at]) for a in (sheet.values[i] for i in node.args)]
         with np.errstate(all="ignore"):
-            alone = float(np.atleast_1d(node.fn(*args))[0])
+            alone = float(np.atleast_1d(applied(node.fn, args))[0])
         if np.isfinite(alone):
             gap = abs(alone - target) / max(abs(target), 1e-300)
             if best is None or gap < best[0] - 1e-9:

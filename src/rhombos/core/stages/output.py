@@ -3,6 +3,7 @@
 import numpy as np
 
 from rhombos.core.graph.declare import Move, Stage, every
+from rhombos.core.graph.numeric import known
 from rhombos.core.vocabulary import word
 
 SOURCE = "IEEE 1459, vector sums of power"
@@ -39,7 +40,7 @@ def brief_distortion_power(loads=every("load_distortion_power")):
 @output.build(unit="W", symbol=r"P_\mathrm{rated}", tex=r"{brief_active_power}", source=SOURCE)
 def rated_active_power(brief_active_power):
     """Rated active power: what "full load" means. From the load list; pin it to demand more."""
-    return brief_active_power
+    return known(brief_active_power > 0 * brief_active_power, brief_active_power, "nothing draws power: give a load its watts and its number")
 
 
 @output.build(

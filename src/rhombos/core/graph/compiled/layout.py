@@ -59,7 +59,7 @@ class Layout:
         self.row: list[int] = rows[:-1].tolist()
         self.rows = int(rows[-1])
         self.beginning, self.filled = self._begin(defaults)
-        self.order = self.steps(plan.order)
+        self.still = self.steps(plan.still)
         self.moving = self.steps(plan.moving)
         self.held = self._items(plan.items)
         self.after_loops = self._items(plan.after_loops)
