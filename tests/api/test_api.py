@@ -139,6 +139,9 @@ def test_questions_about_a_figure(client):
 def test_remedies_curves_comparison_and_build(client):
     remedies = client.post("/api/remedies", json={"design": SECOND}).json()
     assert any(r["check"] == "transformer.flux" and r["sentence"] for r in remedies)
+    for place in ("transformer", "precharge", "battery"):
+        mine = client.post("/api/remedies", json={"design": SECOND, "place": place}).json()
+        assert mine == [r for r in remedies if r["check"].startswith(f"{place}.")], place
     curves = client.post("/api/curves", json={"design": DESIGN}).json()
     assert set(curves["efficiency"]["series"]) == {"lowest battery", "nominal battery", "highest battery"}
     rows = client.post("/api/compare", json={"design": DESIGN}).json()

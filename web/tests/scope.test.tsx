@@ -143,6 +143,22 @@ describe('the scope', () => {
     expect(screen.getByTestId('meters').textContent).toContain('230.1230.4229.9')
     expect(screen.getByText('Rectifier loads are drawn as resistances.')).toBeTruthy()
   })
+  test('what cannot be drawn is told, and the settings stay to change it back', async () => {
+    serve({
+      scope: (body) =>
+        (body as { load: string }).load === 'none'
+          ? new Response(JSON.stringify({ message: 'unknown at this corner' }), { status: 422 })
+          : picture(),
+    })
+    show(<Scope />, { sheet })
+    await screen.findByTestId('thd')
+    await userEvent.selectOptions(screen.getByLabelText('Load'), 'none')
+    expect((await screen.findByRole('alert')).textContent).toBe('unknown at this corner')
+    expect(screen.queryByTestId('thd')).toBeNull()
+    await userEvent.selectOptions(screen.getByLabelText('Load'), "the brief's, R-L")
+    expect(await screen.findByTestId('thd')).toBeTruthy()
+    expect(screen.queryByRole('alert')).toBeNull()
+  })
   test('its cursors walk by key and read the traces', async () => {
     show(<Scope />, { sheet })
     const a = await screen.findByLabelText('Cursor A')

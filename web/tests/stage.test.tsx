@@ -126,10 +126,11 @@ describe('the judgements', () => {
     expect(words).toContain('Avalanche takes its toll. People can be hurt.')
   })
   test('a remedy that moves a figure pins it with its reason', async () => {
-    serve({ remedies: () => [remedy({ breaks: ['Fill'] })] })
+    const asked = serve({ remedies: () => [remedy({ breaks: ['Fill'] })] })
     const { last } = show(<Judgements place="front" select={select} />, { sheet: failing() })
     await userEvent.click(await screen.findByRole('button', { name: /Raise turns from 4 to 5.*then fails: fill/ }))
     expect(last().label).toBe('Raise turns from 4 to 5')
+    expect(asked[0]).toMatchObject({ path: 'remedies', body: { place: 'front' } })
     const reason = 'remedy for: voltage of the switch'
     expect(last().design.pins['front.turns']).toEqual({ value: 5, part: null, quantity: 1, reason })
   })

@@ -6,7 +6,7 @@ from typing import Any
 from fastapi import APIRouter, Query
 
 from rhombos.api.answer import Answer
-from rhombos.api.schemas import Ask, AskAlone, AskFigure, AskParse, AskScope, AskSeek
+from rhombos.api.schemas import Ask, AskAlone, AskFigure, AskParse, AskPlace, AskScope, AskSeek
 from rhombos.api.service import Sheets, compare, scope
 from rhombos.core.alone import inputs_alone, work_alone
 from rhombos.core.graph.errors import InputError
@@ -68,9 +68,9 @@ def questions_router(sheets: Sheets) -> APIRouter:
         return asdict(goal_seek(model, body.design.inputs(), body.key, body.corner, wanted, body.move))
 
     @router.post("/remedies")
-    def ask_remedies(body: Ask) -> Any:
+    def ask_remedies(body: AskPlace) -> Any:
         model, sheet = sheets.solve(body.design)
-        return [asdict(r) for r in remedies(model, sheet)]
+        return [asdict(r) for r in remedies(model, sheet, body.place)]
 
     @router.post("/curves")
     def curves(body: Ask) -> Any:

@@ -4,9 +4,11 @@ from typing import Annotated, Any, Literal
 
 from pydantic import Field, StringConstraints
 
-from rhombos.formats.design import Design, Key, Strict
+from rhombos.formats.design import Design, Key, Name, Strict
 
 Short = Annotated[str, StringConstraints(min_length=1, max_length=200, strip_whitespace=True)]
+#: A period drawn sixteen times as wide as the widest screen.
+MOST_PIXELS = 65_536
 CornerId = Annotated[str, StringConstraints(pattern=r"^[a-z_0-9]{1,40}$")]
 
 
@@ -50,6 +52,12 @@ class Ask(Strict):
     design: Design
 
 
+class AskPlace(Ask):
+    """A question about a design, or about one place of it."""
+
+    place: Name | None = None
+
+
 class AskFigure(Ask):
     """A question about one figure at a corner."""
 
@@ -71,7 +79,7 @@ class AskScope(Ask):
     load: Literal["brief", "resistive", "none"] = "brief"
     modulation: Literal["unipolar", "bipolar"] | None = None
     sampling: Literal["natural", "regular"] | None = None
-    pixels: Annotated[int, Field(ge=50, le=4000)] = 900
+    pixels: Annotated[int, Field(ge=50, le=MOST_PIXELS)] = 900
 
 
 class AskParse(Strict):

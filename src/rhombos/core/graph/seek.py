@@ -189,12 +189,12 @@ class Remedy:
     breaks: tuple[str, ...]
 
 
-def remedies(model: Model, sheet: Sheet, most: int = 3) -> list[Remedy]:
-    """For each tight or failing check the moves that make it hold, each tried re-solved; what else then fails is named."""
+def remedies(model: Model, sheet: Sheet, place: str | None = None, most: int = 3) -> list[Remedy]:
+    """For each tight or failing check (of a place, or of all) the moves that make it hold, each tried re-solved; what else then fails is named."""
     verdicts = sheet.judge()
     found: list[Remedy] = []
     for row, wired in enumerate(model.wiring.checks):
-        if int(verdicts.code[row].min()) in (FAILS, TIGHT):
+        if place in (None, wired.place) and int(verdicts.code[row].min()) in (FAILS, TIGHT):
             mine = [r for move in wired.check.remedies if (r := _try(model, sheet, row, move.figure, move.to, move.reach)) is not None]
             found.extend(sorted(mine, key=lambda r: len(r.breaks))[:most])
     return found

@@ -45,38 +45,48 @@ export default function Scope() {
     const kept = Math.max(0, Math.min(1, share))
     setCursors(([a, b]) => (which ? [a, kept] : [kept, b]))
   }
-  if (query.error) return <p className="wait">{query.error.message}</p>
-  const p = query.data
-  if (!p) return <p className="wait">Finding the steady state …</p>
+  const p = query.error ? undefined : query.data
   const name = `${design.title} scope`
   return (
     <main className="work" style={{ gridTemplateColumns: 'minmax(0, 1fr) 340px' }}>
       <section className="col">
-        <Traces p={p} svg={svg} view={view} cursors={cursors} move={move} />
+        {p && <Traces p={p} svg={svg} view={view} cursors={cursors} move={move} />}
+        {query.error && (
+          <p className="wrong" role="alert">
+            {query.error.message}
+          </p>
+        )}
+        {!p && !query.error && <p className="wait">Finding the steady state …</p>}
         <div className="settings">
           <Settings setting={setting} change={(to) => setSetting((s) => ({ ...s, ...to }))} />
-          <span>
-            <button className="act" onClick={() => svg.current && svgToPng(svg.current, name)}>
-              PNG
-            </button>{' '}
-            ·{' '}
-            <button className="act" onClick={() => saveText(tracesCsv(p), `${name}.csv`, 'text/csv')}>
-              CSV
-            </button>
-          </span>
+          {p && (
+            <span>
+              <button className="act" onClick={() => svg.current && svgToPng(svg.current, name)}>
+                PNG
+              </button>{' '}
+              ·{' '}
+              <button className="act" onClick={() => saveText(tracesCsv(p), `${name}.csv`, 'text/csv')}>
+                CSV
+              </button>
+            </span>
+          )}
         </div>
-        {p.note && <p className="quiet">{p.note}</p>}
+        {p?.note && <p className="quiet">{p.note}</p>}
       </section>
       <aside className="col side">
-        <ReadOuts p={p} cursors={cursors} />
-        <h2 className="cap" style={{ marginTop: 18 }}>
-          What your meter will show
-        </h2>
-        <Meters p={p} />
-        <h2 className="cap" style={{ marginTop: 18 }}>
-          Harmonics of the output
-        </h2>
-        <Distortion p={p} limit={sheet!.figures['output.thd_limit']!.values[0]!} />
+        {p && (
+          <>
+            <ReadOuts p={p} cursors={cursors} />
+            <h2 className="cap" style={{ marginTop: 18 }}>
+              What your meter will show
+            </h2>
+            <Meters p={p} />
+            <h2 className="cap" style={{ marginTop: 18 }}>
+              Harmonics of the output
+            </h2>
+            <Distortion p={p} limit={sheet!.figures['output.thd_limit']!.values[0]!} />
+          </>
+        )}
       </aside>
     </main>
   )

@@ -15,12 +15,11 @@ interface Props {
 export function Judgements({ place, select }: Props) {
   const { meta, sheet, design } = useWorkspace()
   const keys = worstFirst(sheet!, checksAt(meta!, place))
-  const bad = keys.some((key) => sheet!.checks[key]!.verdict !== 'holds')
-  const mendable = Object.values(sheet!.checks).some((c) => c.verdict === 'fails' || c.verdict === 'tight')
+  const mendable = keys.some((key) => ['fails', 'tight'].includes(sheet!.checks[key]!.verdict))
   const remedies = useQuery({
-    queryKey: ['remedies', JSON.stringify(design)],
-    queryFn: () => call<Remedy[]>('remedies', { body: { design } }),
-    enabled: mendable && bad,
+    queryKey: ['remedies', place, JSON.stringify(design)],
+    queryFn: () => call<Remedy[]>('remedies', { body: { design, place } }),
+    enabled: mendable,
     staleTime: Infinity,
   })
   if (keys.length === 0) return null
