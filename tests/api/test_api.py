@@ -126,6 +126,9 @@ def test_questions_about_a_figure(client):
     ).json()
     assert sought["exact"]
     assert client.post("/api/why", json={**ask, "key": "no.such"}).status_code == 422
+    for question in ("why", "sensitivity"):
+        picked = client.post(f"/api/{question}", json={**ask, "key": "front.switch"})
+        assert (picked.status_code, picked.json()["fields"][0]["field"]) == (422, "key"), "a part has no formula"
     assert client.post("/api/why", json={**ask, "corner": "noon"}).status_code == 422
     assert (
         client.post(

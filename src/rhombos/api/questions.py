@@ -142,5 +142,7 @@ def questions_router(sheets: Sheets) -> APIRouter:
 def _known(sheet: Sheet, body: AskFigure) -> None:
     if body.key not in sheet.wiring.index:
         raise InputError(f"the line-up has no figure {body.key!r}", field="key", given=body.key, allowed="a figure of the line-up")
+    if sheet.node(body.key).figure.kind == "pick":
+        raise InputError(f"{body.key!r} is a part that was picked: the sheet has its reasons", field="key", given=body.key, allowed="a figure of the line-up")
     if body.corner not in sheet.corners.ids:
         raise InputError(f"there is no corner {body.corner!r}", field="corner", given=body.corner, allowed=list(sheet.corners.ids))
