@@ -145,6 +145,8 @@ def test_remedies_curves_comparison_and_build(client):
     for place in ("transformer", "precharge", "battery"):
         mine = client.post("/api/remedies", json={"design": SECOND, "place": place}).json()
         assert mine == [r for r in remedies if r["check"].startswith(f"{place}.")], place
+    lost = client.post("/api/remedies", json={"design": SECOND, "place": "flywheel"})
+    assert (lost.status_code, lost.json()["fields"][0]["field"]) == (422, "place")
     curves = client.post("/api/curves", json={"design": DESIGN}).json()
     assert set(curves["efficiency"]["series"]) == {"lowest battery", "nominal battery", "highest battery"}
     rows = client.post("/api/compare", json={"design": DESIGN}).json()

@@ -245,6 +245,13 @@ def test_reload_finds_everything(app, page):
     page.until(lambda: "rev 2" in page.says(".top"), "the revision's number")
 
 
+def write_elsewhere(app, id, version, design):
+    """A draft written by somebody else than the page."""
+    body = json.dumps({"version": version, "design": design}).encode()
+    headers = {"content-type": "application/json"}
+    urllib.request.urlopen(urllib.request.Request(f"{app.base}/api/projects/{id}/draft", data=body, headers=headers, method="PUT")).close()
+
+
 def test_a_second_tab_gets_both_sides(app, page):
     id = project(app, "Two tabs")
     page.open(f"/project/{id}/brief")
@@ -252,10 +259,7 @@ def test_a_second_tab_gets_both_sides(app, page):
     with urllib.request.urlopen(f"{app.base}/api/projects/{id}") as answer:
         draft = json.load(answer)["draft"]
     other = {**draft["design"], "givens": {**draft["design"]["givens"], "battery.cells": 7}}
-    body = json.dumps({"version": draft["version"], "design": other}).encode()
-    urllib.request.urlopen(
-        urllib.request.Request(f"{app.base}/api/projects/{id}/draft", data=body, headers={"content-type": "application/json"}, method="PUT")
-    ).close()
+    write_elsewhere(app, id, draft["version"], other)
     page.type("[id='input.cable_length']", "1.5 m")
     page.until(lambda: "Two sides" in page.says("[role=dialog]"), "the conflict")
     assert "Battery, cells in series: 8 here, 7 there" in page.says("[role=dialog]")
@@ -303,10 +307,7 @@ def test_a_draft_that_cannot_be_solved_opens_and_leads_back(app, page):
     with urllib.request.urlopen(f"{app.base}/api/projects/{id}") as answer:
         draft = json.load(answer)["draft"]
     broken = {**draft["design"], "givens": {**draft["design"]["givens"], "battery.cells": 0}}
-    body = json.dumps({"version": draft["version"], "design": broken}).encode()
-    urllib.request.urlopen(
-        urllib.request.Request(f"{app.base}/api/projects/{id}/draft", data=body, headers={"content-type": "application/json"}, method="PUT")
-    ).close()
+    write_elsewhere(app, id, draft["version"], broken)
     page.open(f"/project/{id}/brief")
     page.until(lambda: "(battery.cells): 0 is outside" in page.says("[role=alert]"), "why it cannot be solved")
     page.click_text("Go back to revision 1")

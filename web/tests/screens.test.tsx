@@ -1,9 +1,8 @@
-import { fireEvent, render, renderHook, screen, waitFor } from '@testing-library/react'
+import { fireEvent, render, screen, waitFor } from '@testing-library/react'
 import userEvent from '@testing-library/user-event'
-import { useState } from 'react'
 import { Route, Routes, useLocation } from 'react-router'
 import { describe, expect, test, vi } from 'vitest'
-import type { AloneStage, Design, Sheet } from '../src/api'
+import type { AloneStage } from '../src/api'
 import Alone, { ports, usual } from '../src/screens/Alone'
 import { Brief } from '../src/screens/brief/Brief'
 import { verdictOf } from '../src/screens/brief/LoadTable'
@@ -11,10 +10,7 @@ import { Foot } from '../src/screens/project/Foot'
 import { useKeys } from '../src/screens/project/useKeys'
 import { newDesign, NewProject } from '../src/screens/shelf/NewProject'
 import { lettersOn, switchLetters } from '../src/state/keys'
-import { given } from '../src/state/moves'
-import { useSolving } from '../src/state/solving'
 import { Changed } from '../src/ui/Changed'
-import { Entry } from '../src/ui/Entry'
 import { Line } from '../src/ui/line/Line'
 import { around, figure, judged, sampleDesign, sampleMeta, sampleSheet, sampleWorkspace, serve, show } from './sample'
 
@@ -22,132 +18,6 @@ function Where() {
   const { pathname, search } = useLocation()
   return <output>{pathname + search}</output>
 }
-
-describe('a field', () => {
-  function Field({ onValue }: { onValue: (v: number) => void }) {
-    const [value, setValue] = useState(4700)
-    const take = (v: number) => {
-      setValue(v)
-      onValue(v)
-    }
-    return <Entry label="Gate resistor" value={value} unit="Ω" low={1000} high={1e6} onValue={take} />
-  }
-  const read: Record<string, number> = { '5k6': 5600, '3,3 kΩ': 3300, '7': 7000, '7k': 7000, '47': 47 }
-  const parse = async (body: unknown) => {
-    const { text } = body as { text: string }
-    // A short text takes long to read, so that an answer may come after that for what was typed later.
-    await new Promise((resolve) => setTimeout(resolve, text === '7' ? 80 : 5))
-    const value = read[text]
-    if (value !== undefined) return { value }
-    return new Response(JSON.stringify({ error: 'field', message: `“${text}” is no resistance` }), { status: 422 })
-  }
-  const open = () => {
-    const asked = serve({ parse })
-    const onValue = vi.fn()
-    render(<Field onValue={onValue} />)
-    return { asked, onValue, input: screen.getByLabelText<HTMLInputElement>('Gate resistor') }
-  }
-  const put = (input: HTMLElement, value: string) => fireEvent.change(input, { target: { value } })
-
-  test('shows value and unit, and takes what people write', async () => {
-    const { input, onValue } = open()
-    expect(input.value).toBe('4.7 kΩ')
-    input.focus()
-    put(input, '5k6')
-    await waitFor(() => expect(onValue).toHaveBeenLastCalledWith(5600))
-    fireEvent.blur(input)
-    expect(input.value).toBe('5.6 kΩ')
-  })
-  test('names a mistake and keeps the words, also when it is left', async () => {
-    const { input, onValue } = open()
-    put(input, 'forty')
-    expect((await screen.findByRole('alert')).textContent).toBe('“forty” is no resistance')
-    fireEvent.blur(input)
-    expect(input.value).toBe('forty')
-    expect(input.getAttribute('aria-invalid')).toBe('true')
-    expect(onValue).not.toHaveBeenCalled()
-  })
-  test('a value beyond its limits is named with them and not taken; the words stay', async () => {
-    const { input, onValue } = open()
-    put(input, '47')
-    expect((await screen.findByRole('alert')).textContent).toBe('47\u2009Ω is outside 1\u2009kΩ … 1\u2009MΩ')
-    expect(onValue).not.toHaveBeenCalled()
-    fireEvent.blur(input)
-    expect(input.value).toBe('47')
-    put(input, '5k6')
-    await waitFor(() => expect(onValue).toHaveBeenLastCalledWith(5600))
-    expect(screen.queryByRole('alert')).toBeNull()
-    expect(input.value).toBe('5.6 kΩ')
-  })
-  test('gives up what is being typed on Escape', async () => {
-    const { input } = open()
-    put(input, 'forty')
-    await screen.findByRole('alert')
-    fireEvent.keyDown(input, { key: 'Escape' })
-    expect(input.value).toBe('4.7 kΩ')
-    expect(screen.queryByRole('alert')).toBeNull()
-  })
-  test('an answer that comes after a newer one is dropped', async () => {
-    const { input, onValue } = open()
-    put(input, '7')
-    await new Promise((resolve) => setTimeout(resolve, 30))
-    put(input, '7k')
-    await waitFor(() => expect(onValue).toHaveBeenLastCalledWith(7000))
-    await new Promise((resolve) => setTimeout(resolve, 120))
-    expect(onValue).toHaveBeenCalledTimes(1)
-  })
-})
-
-describe('solving', () => {
-  const of = (design: Design): Sheet => {
-    const sheet = sampleSheet()
-    sheet.figures['front.turns'] = { values: [design.givens['load_1.rated_power']! / 100] }
-    sheet.checks['front.voltage'] = judged([design.givens['load_1.rated_power']! > 500 ? 'fails' : 'holds'])
-    return sheet
-  }
-  const watts = (n: number) => given('load_1.rated_power', n)(sampleDesign())
-  const open = () => renderHook(({ design }) => useSolving(design), { initialProps: { design: watts(300) } })
-  const answer = (body: unknown) => of((body as { design: Design }).design)
-
-  test('tells what an edit changed, and lags behind it until then', async () => {
-    serve({ solve: answer })
-    const { result, rerender } = open()
-    expect([result.current.solving, result.current.sheet]).toEqual([true, undefined])
-    await waitFor(() => expect(result.current.solving).toBe(false))
-    expect(result.current.changed).toEqual([])
-    rerender({ design: watts(600) })
-    expect(result.current.solving).toBe(true)
-    await waitFor(() => expect(result.current.solving).toBe(false))
-    expect(result.current.changed).toEqual([{ key: 'front.voltage', kind: 'verdict', from: 'holds', to: 'fails' }])
-    expect(result.current.former['front.turns']).toBe(3)
-  })
-  test('an answer that comes after its question was replaced is dropped', async () => {
-    serve({
-      solve: async (body) => {
-        const { design } = body as { design: Design }
-        await new Promise((resolve) => setTimeout(resolve, design.givens['load_1.rated_power'] === 300 ? 80 : 5))
-        return of(design)
-      },
-    })
-    const { result, rerender } = open()
-    rerender({ design: watts(400) })
-    await new Promise((resolve) => setTimeout(resolve, 150))
-    expect(result.current.sheet?.figures['front.turns']?.values).toEqual([4])
-    expect(result.current.solving).toBe(false)
-  })
-  test('what cannot be solved is told, and the last sheet stays', async () => {
-    const refusal = () => new Response(JSON.stringify({ message: 'cells: 99 is beyond 32' }), { status: 422 })
-    serve({ solve: (body) => ((body as { design: Design }).design.givens['battery.cells'] ? refusal() : answer(body)) })
-    const { result, rerender } = open()
-    await waitFor(() => expect(result.current.sheet).toBeTruthy())
-    const sheet = result.current.sheet
-    rerender({ design: given('battery.cells', 99)(watts(300)) })
-    await waitFor(() => expect(result.current.problem).toBe('cells: 99 is beyond 32'))
-    expect(result.current.sheet).toBe(sheet)
-    rerender({ design: watts(300) })
-    await waitFor(() => expect(result.current.problem).toBe(''))
-  })
-})
 
 describe('the line', () => {
   test('shows every stage of the path with its verdict and telling words, and what hangs on it', () => {
@@ -360,6 +230,31 @@ describe('one stage alone', () => {
     await waitFor(() => expect(screen.queryByText(/^needs/)).toBeNull())
     expect(screen.getByText('48 → 470 Ω').parentElement!.className).toBe('')
     expect(screen.getByLabelText<HTMLInputElement>('ambient').value).toBe('25 °C')
+  })
+  test('offers a field for whatever is missing besides its ports, and no number of another figure meanwhile', async () => {
+    const more = { ...stage.figures[0]!, name: 'clamp_loss', title: 'Clamp loss', symbol: 'P_c' }
+    serve({
+      stages: () => [{ ...stage, figures: [...stage.figures, more] }],
+      work: (body) => {
+        const { figure, values } = body as { figure: string; values: Record<string, string> }
+        const wanted = figure === 'clamp.clamp_loss' ? 'leak_energy' : 'input_voltage'
+        const missing = values[wanted] ? {} : { [wanted]: 'Energy of the leakage [J]' }
+        const text = values[wanted] ? `worked from ${values[wanted]}` : ''
+        return { unit: '', text, missing, used: {}, formula: 'x', numbers: '', sentence: '', source: '' }
+      },
+    })
+    render(
+      <Routes>
+        <Route path="/alone/:stage" element={<Alone />} />
+      </Routes>,
+      { wrapper: around(null, '/alone/clamp') },
+    )
+    expect(await screen.findByText('worked from 24 V')).toBeTruthy()
+    await userEvent.selectOptions(screen.getByLabelText('Figure'), 'Clamp loss')
+    const field = await screen.findByLabelText('leak energy')
+    expect(screen.queryByText('worked from 24 V')).toBeNull()
+    await userEvent.type(field, '2 mJ')
+    expect(await screen.findByText('worked from 2 mJ')).toBeTruthy()
   })
   test('a stage that is not known leads back', async () => {
     serve({ stages: () => [stage] })

@@ -70,6 +70,9 @@ def questions_router(sheets: Sheets) -> APIRouter:
     @router.post("/remedies")
     def ask_remedies(body: AskPlace) -> Any:
         model, sheet = sheets.solve(body.design)
+        places = [p.name for p in model.wiring.lineup.places]
+        if body.place not in (None, *places):
+            raise InputError(f"the line-up has no place {body.place!r}", field="place", given=body.place, allowed=places)
         return [asdict(r) for r in remedies(model, sheet, body.place)]
 
     @router.post("/curves")

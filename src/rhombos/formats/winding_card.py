@@ -2,8 +2,6 @@
 
 from typing import Any
 
-import numpy as np
-
 from rhombos.core.graph.sheet import Sheet
 from rhombos.core.stages.transformer_windings import RHO_20, RHO_100
 
@@ -56,17 +54,22 @@ def winding_order(primary: dict[str, float], secondary: dict[str, float], halves
     pins = {"start": "1 and 2", "finish": "3 and 4"} if both else {"start": "1", "finish": "4"}
     name = "Primary, both halves wound together" if both else "Primary"
     whole = "turns" if primary["strands"] == 1 else "strands"
-    below, above = np.ceil(primary[whole] / 2), np.floor(primary[whole] / 2)
-    first = {"name": f"{name}, first part", **_part(primary, whole, below), **pins, "note": BIFILAR if both else ""}
-    last = {"name": f"{name}, second part", **_part(primary, whole, above), **pins, "note": SERIES if whole == "turns" else SHARED}
-    middle = {"name": "Secondary", **secondary, "start": "7", "finish": "10", "note": TAPE}
-    return [first, middle, last] if above > 0 else [first, middle]
+    count = int(primary[whole])
+    below = count - count // 2
+    order: list[dict[str, Any]] = [
+        {"name": f"{name}, first part", **_part(primary, whole, below), **pins, "note": BIFILAR if both else ""},
+        {"name": "Secondary", **secondary, "start": "7", "finish": "10", "note": TAPE},
+    ]
+    if count > below:
+        note = SERIES if whole == "turns" else SHARED
+        order.append({"name": f"{name}, second part", **_part(primary, whole, count - below), **pins, "note": note})
+    return order
 
 
-def _part(winding: dict[str, float], shared: str, count: float) -> dict[str, float]:
+def _part(winding: dict[str, float], shared: str, count: int) -> dict[str, float]:
     """A part of a winding with `count` of its strands or turns; copper and resistance go with them."""
     share = count / winding[shared]
     part = {**winding, shared: count, "mass": winding["mass"] * share}
     if shared == "turns":
         return {**part, "length": winding["length"] * share, "resistance": winding["resistance"] * share}
-    return {**part, "resistance": winding["resistance"] / share if share else np.inf}
+    return {**part, "resistance": winding["resistance"] / share}

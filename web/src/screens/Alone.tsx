@@ -3,6 +3,7 @@ import { useQuery } from '@tanstack/react-query'
 import { useState } from 'react'
 import { Link, useParams } from 'react-router'
 import { call, type AloneInput, type AloneStage } from '../api'
+import { standing } from '../state/standing'
 import { LookButton } from '../ui/LookButton'
 import { Logo } from '../ui/Mark'
 import { Prose, Symbol } from '../ui/Number'
@@ -64,34 +65,34 @@ export default function Alone() {
   )
 }
 
-const ask = (figure: string, values: Typed) => call<Worked>('work', { body: { figure, values } })
-
 /** The figure from what was typed; where that does not suffice, from usual values in place of what is missing. */
 function useWork(stage: AloneStage, figure: string, typed: Typed) {
   const name = `${stage.name}.${figure}`
-  const own = useQuery({
-    queryKey: ['work', name, typed],
-    queryFn: () => ask(name, typed),
-    placeholderData: (old) => old,
+  const work = (values: Typed) => ({
+    queryKey: ['work', name, values],
+    queryFn: () => call<Worked>('work', { body: { figure: name, values } }),
+    placeholderData: standing<Worked>(name),
     retry: false,
   })
-  const missing = ports(stage, own.data?.missing ?? {}).filter((p) => p.name in (own.data?.missing ?? {}))
-  const filled = { ...usual(missing), ...typed }
-  const assumed = useQuery({
-    queryKey: ['work', name, filled],
-    queryFn: () => ask(name, filled),
-    enabled: missing.length > 0 && missing.every((p) => p.suggested),
-    placeholderData: (old) => old,
-    retry: false,
-  })
-  return { own, missing, assumed: missing.length > 0 ? assumed.data : undefined }
+  const own = useQuery(work(typed))
+  const asked = own.data?.missing ?? {}
+  // What is typed stays a field though it is missing no longer.
+  const all = ports(stage, { ...Object.fromEntries(Object.keys(typed).map((n) => [n, ''])), ...asked })
+  const missing = all.filter((p) => p.name in asked)
+  const assumable = missing.length > 0 && missing.every((p) => p.suggested)
+  const assumed = useQuery({ ...work({ ...usual(missing), ...typed }), enabled: assumable })
+  return {
+    worked: assumable ? (assumed.data ?? own.data) : own.data,
+    error: own.error?.message ?? '',
+    missing,
+    needed: all.filter((p) => p.name in asked || typed[p.name] !== undefined),
+  }
 }
 
 function Bench({ stage }: { stage: AloneStage }) {
   const [typed, setTyped] = useState<Typed>({})
   const [figure, setFigure] = useState(FIRST[stage.name] ?? stage.figures[0]?.name ?? '')
-  const { own, missing, assumed } = useWork(stage, figure, typed)
-  const needed = ports(stage, own.data?.missing ?? {}).filter((p) => missing.includes(p) || typed[p.name] !== undefined)
+  const { worked, error, missing, needed } = useWork(stage, figure, typed)
   const givens = stage.inputs.filter((i) => i.kind === 'given')
   const type = (name: string, value: string) =>
     setTyped((t) => Object.fromEntries(Object.entries({ ...t, [name]: value }).filter(([, v]) => v.trim())))
@@ -117,8 +118,8 @@ function Bench({ stage }: { stage: AloneStage }) {
           <div style={{ margin: '18px 0' }} data-testid="worked">
             <Answer
               symbol={stage.figures.find((f) => f.name === figure)?.symbol ?? ''}
-              text={own.data?.text || assumed?.text || ''}
-              error={own.error?.message ?? ''}
+              text={worked?.text ?? ''}
+              error={error}
               missing={missing}
             />
           </div>
@@ -132,7 +133,7 @@ function Bench({ stage }: { stage: AloneStage }) {
             </p>
           )}
           <p className="quiet">Type as you would write it: 4k7, 60 nC, 3.3 mH. A comma separates corners.</p>
-          {own.data && <Formula of={assumed ?? own.data} />}
+          {worked && <Formula of={worked} />}
         </section>
         <aside>
           <h2 className="cap">Given</h2>

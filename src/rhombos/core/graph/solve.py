@@ -171,11 +171,9 @@ class Run:
             failed = self._iterate(loop, tolerance)
             if failed and self.settling:
                 self._begin_again(loop)
-            else:
+            elif failed:
                 self.upstream = self._upstream_of(loop.item)
-                for index, failure in failed.items():
-                    self._evaluate(index)
-                    self._fail_loop(index, *failure)
+                self._fail_loops(failed)
                 self.upstream = None
 
     def _begin_again(self, loop: LoopSteps) -> None:
@@ -209,10 +207,7 @@ class Run:
         """Compute a loop's nodes once more with unknown corners marked, from tears at rest."""
         tears = {t: self.values[t] for t in item.tears}
         self.upstream = self._upstream_of(item)
-        for index, failure in failed.items():
-            # What the figure itself says of the state it ran into comes first, then that it ran.
-            self._evaluate(index)
-            self._fail_loop(index, *failure)
+        self._fail_loops(failed)
         for index in item.nodes:
             if index in failed:
                 continue
@@ -254,6 +249,12 @@ class Run:
         context.doubtful = False
         self.values.flags.fill(0)
         self._compute(loop.steps)
+
+    def _fail_loops(self, failed: dict[int, Failure]) -> None:
+        """What a figure itself says of the state it ran into comes first, then that it ran."""
+        for index, failure in failed.items():
+            self._evaluate(index)
+            self._fail_loop(index, *failure)
 
     def _fail_loop(self, index: int, where: NDArray[np.bool_], residual: Values, passes: int) -> None:
         key = self.wiring.nodes[index].key

@@ -1,6 +1,7 @@
 /** Why a number is what it is: formula, numbers put in, neighbours to walk to, what moves it most, pin, goal seek. */
 import { useQuery } from '@tanstack/react-query'
 import { call, type Bar, type Why } from '../../api'
+import { standing } from '../../state/standing'
 import { useWorkspace } from '../../state/workspace'
 import { Prose } from '../../ui/Number'
 import { Tex, texOf } from '../../ui/Tex'
@@ -28,12 +29,12 @@ export function WhyPanel({ figure, select, mode, setMode, onClose }: Props) {
   const why = useQuery({
     queryKey: ['why', figure, id, stamp],
     queryFn: () => call<Why>('why', { body: ask }),
-    placeholderData: (old) => (old?.key === figure ? old : undefined),
+    placeholderData: standing<Why>(figure),
   })
   const bars = useQuery({
     queryKey: ['sensitivity', figure, id, stamp],
     queryFn: () => call<Bar[]>('sensitivity', { body: ask }),
-    placeholderData: (old) => old,
+    placeholderData: standing<Bar[]>(figure),
   })
   const w = why.data
   if (why.error) return <p className="wrong">{why.error.message}</p>

@@ -1,13 +1,13 @@
 /** The line from top to bottom, for narrow screens. */
 import { Rhombus } from '../Mark'
 import { conductor, type Drawn } from './drawn'
-import { Spot } from './Spot'
-import { Attachment } from './Wide'
+import { Attachment, Spot } from './Spot'
 
 const STEP = 46
 const AXIS = 26
 
-export function Tall({ path, hung, width, open, go, tell, verdict, joint }: Drawn) {
+export function Tall(drawn: Drawn) {
+  const { path, hung, width, tell, joint } = drawn
   const height = path.length * STEP + 8
   const y = (i: number) => 24 + i * STEP
   return (
@@ -33,31 +33,21 @@ export function Tall({ path, hung, width, open, go, tell, verdict, joint }: Draw
       })}
       {path.map((p, i) => (
         <g key={p.name}>
-          <Spot
-            place={p.name}
-            label={p.title}
-            verdict={verdict(p)}
-            open={open === p.name}
-            go={go}
-            area={[0, y(i) - 20, 146, 40]}>
-            <Rhombus x={AXIS} y={y(i)} r={open === p.name ? 15 : 11} verdict={verdict(p)} />
-            <text x={52} y={y(i) - 2}>
-              {p.title}
-            </text>
-            <text className="tell" x={52} y={y(i) + 13}>
-              {tell(p)}
-            </text>
+          <Spot place={p} drawn={drawn} area={[0, y(i) - 20, 146, 40]}>
+            {(verdict, open) => (
+              <>
+                <Rhombus x={AXIS} y={y(i)} r={open ? 15 : 11} verdict={verdict} />
+                <text x={52} y={y(i) - 2}>
+                  {p.title}
+                </text>
+                <text className="tell" x={52} y={y(i) + 13}>
+                  {tell(p)}
+                </text>
+              </>
+            )}
           </Spot>
           {hung(p).map((a, k) => (
-            <Attachment
-              key={a.name}
-              place={a}
-              label={`${a.title} on ${p.title}`}
-              x={156 + k * 78}
-              y={y(i) - 6}
-              width={74}
-              drawn={{ open, go, verdict }}
-            />
+            <Attachment key={a.name} place={a} host={p} drawn={drawn} x={156 + k * 78} y={y(i) - 6} width={74} />
           ))}
         </g>
       ))}

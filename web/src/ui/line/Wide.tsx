@@ -2,7 +2,7 @@
 import type { PlaceMeta } from '../../api'
 import { Rhombus } from '../Mark'
 import { conductor, type Drawn, type JointValues } from './drawn'
-import { Spot } from './Spot'
+import { Attachment, Spot } from './Spot'
 
 const MARGIN = 66
 const AXIS = 40
@@ -11,7 +11,8 @@ const ROW = 17
 /** Below this distance between stages, labels take two rows and attachments one column. */
 const NARROW = 130
 
-export function Wide({ path, hung, width, open, go, tell, verdict, joint }: Drawn) {
+export function Wide(drawn: Drawn) {
+  const { path, hung, width, tell, joint } = drawn
   const step = (width - 2 * MARGIN) / (path.length - 1)
   const x = (i: number) => MARGIN + i * step
   const narrow = step < NARROW
@@ -27,30 +28,28 @@ export function Wide({ path, hung, width, open, go, tell, verdict, joint }: Draw
       ))}
       {path.map((p, i) => (
         <g key={p.name}>
-          <Spot
-            place={p.name}
-            label={p.title}
-            verdict={verdict(p)}
-            open={open === p.name}
-            go={go}
-            area={[x(i) - step / 2 + 6, 22, step - 12, 62]}>
-            <Rhombus x={x(i)} y={AXIS} r={open === p.name ? 19 : 14} verdict={verdict(p)} />
-            <text className="stage" x={x(i)} y={72} textAnchor="middle">
-              {p.title}
-            </text>
-            <text className="tell" x={x(i)} y={87} textAnchor="middle">
-              {short(tell(p), Math.floor(step / 6.1))}
-            </text>
+          <Spot place={p} drawn={drawn} area={[x(i) - step / 2 + 6, 22, step - 12, 62]}>
+            {(verdict, open) => (
+              <>
+                <Rhombus x={x(i)} y={AXIS} r={open ? 19 : 14} verdict={verdict} />
+                <text className="stage" x={x(i)} y={72} textAnchor="middle">
+                  {p.title}
+                </text>
+                <text className="tell" x={x(i)} y={87} textAnchor="middle">
+                  {short(tell(p), Math.floor(step / 6.1))}
+                </text>
+              </>
+            )}
           </Spot>
           {hung(p).map((a, k) => (
             <Attachment
               key={a.name}
               place={a}
-              label={`${a.title} on ${p.title}`}
+              host={p}
+              drawn={drawn}
               x={x(i) + column(p, k)}
               y={FIRST_ROW + Math.floor(k / across) * ROW}
               width={step / 2 - 8}
-              drawn={{ open, go, verdict }}
             />
           ))}
         </g>
@@ -80,33 +79,5 @@ function Joint({ from, to, narrow, joint }: { from: number; to: number; narrow: 
         </text>
       ))}
     </g>
-  )
-}
-
-interface AttachmentProps {
-  place: PlaceMeta
-  label: string
-  x: number
-  y: number
-  width: number
-  drawn: Pick<Drawn, 'open' | 'go' | 'verdict'>
-}
-
-export function Attachment({ place, label, x, y, width, drawn }: AttachmentProps) {
-  const open = drawn.open === place.name
-  const verdict = drawn.verdict(place)
-  return (
-    <Spot
-      place={place.name}
-      label={label}
-      verdict={verdict}
-      open={false}
-      go={drawn.go}
-      area={[x - 6, y - 8, width, 16]}>
-      <Rhombus x={x} y={y} r={4.6} verdict={verdict} />
-      <text className={open ? 'hang open' : 'hang'} x={x + 9} y={y + 4}>
-        {place.title.toLowerCase()}
-      </text>
-    </Spot>
   )
 }
