@@ -222,7 +222,7 @@ describe('one stage alone', () => {
       </Routes>,
       { wrapper: around(null, '/alone/clamp') },
     )
-    expect(await screen.findByText(/^needs 2 more: input voltage, ambient\. Until you type them/)).toBeTruthy()
+    expect(await screen.findByText(/^needs 2 more: input voltage, ambient\. Until then usual values/)).toBeTruthy()
     expect(screen.getByText('24 V → 470 Ω').parentElement!.className).toBe('quiet')
     await userEvent.type(screen.getByLabelText('input_voltage'), '48')
     await screen.findByText(/^needs 1 more: ambient/)

@@ -196,7 +196,7 @@ function Answer({ symbol, text, error, missing }: AnswerProps) {
       {!error && missing.length > 0 && (
         <p className="quiet" style={{ margin: '6px 0' }}>
           needs {missing.length} more: {missing.map((m) => words(m.name)).join(', ')}
-          {text && '. Until you type them, the usual values in grey stand in.'}
+          {text && '. Until then usual values, in grey, stand in.'}
         </p>
       )}
     </>

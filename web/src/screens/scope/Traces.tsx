@@ -6,6 +6,8 @@ import { across, FRAME, fullScale, shareAt, tracePath, type View } from './trace
 
 const OUTPUT = { middle: 122, half: 108 }
 const NODE = { middle: 340, half: 84 }
+/** The names stand between both plots, where no trace runs. */
+const BETWEEN = 247
 
 export type Cursors = [number, number]
 interface Props {
@@ -47,14 +49,14 @@ export function Traces({ p, svg, view, cursors, move }: Props) {
         <path d={outputPath} stroke="var(--copper)" strokeWidth="2" />
         <path d={nodePath} stroke="var(--slate)" strokeWidth={view.zoom > 4 ? 1.2 : view.zoom > 1 ? 0.7 : 0.28} />
       </g>
-      <text className="word" x={right - 6} y="30" textAnchor="end" style={{ fill: 'var(--copper)' }}>
+      <text className="word" x={FRAME.left + 6} y={BETWEEN} style={{ fill: 'var(--copper)' }}>
         output voltage
       </text>
-      <text className="word" x={right - 6} y="46" textAnchor="end" style={{ fill: 'var(--hold)' }}>
+      <text className="word" x={FRAME.left + 112} y={BETWEEN} style={{ fill: 'var(--hold)' }}>
         choke current, ±{shown(fullScale(choke), 'A').number} A full height
       </text>
-      <text className="word" x={right - 6} y="272" textAnchor="end" style={{ fill: 'var(--slate)' }}>
-        bridge node
+      <text className="word" x={right - 6} y={BETWEEN} textAnchor="end" style={{ fill: 'var(--slate)' }}>
+        bridge node, below
       </text>
       {([0, 1] as const).map((which) => (
         <Cursor key={which} which={which} at={cursors[which]} view={view} svg={svg} move={move} />
