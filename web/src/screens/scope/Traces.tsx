@@ -52,7 +52,7 @@ export function Traces({ p, svg, view, cursors, move }: Props) {
       <text className="word" x={FRAME.left + 6} y={BETWEEN} style={{ fill: 'var(--copper)' }}>
         output voltage
       </text>
-      <text className="word" x={FRAME.left + 112} y={BETWEEN} style={{ fill: 'var(--hold)' }}>
+      <text className="word" x={FRAME.left + 216} y={BETWEEN} style={{ fill: 'var(--hold)' }}>
         choke current, ±{shown(fullScale(choke), 'A').number} A full height
       </text>
       <text className="word" x={right - 6} y={BETWEEN} textAnchor="end" style={{ fill: 'var(--slate)' }}>
