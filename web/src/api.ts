@@ -16,6 +16,13 @@ export interface FigureMeta {
   source: string
   owner: string
 }
+/** What can hurt people at a place: `figure` measures it, from `above` (SI) on it is told. */
+export interface Hazard {
+  kind: 'dc_voltage' | 'ac_voltage' | 'energy' | 'discharge' | 'temperature' | 'fault_current'
+  figure: string
+  above: number
+}
+
 export interface PlaceMeta {
   name: string
   title: string
@@ -24,7 +31,7 @@ export interface PlaceMeta {
   host: string | null
   path: boolean
   telling: string
-  caution: string
+  hazards: Hazard[]
 }
 export interface ChoiceMeta {
   place: string

@@ -74,8 +74,8 @@ def lineup(id: str, loads: tuple[str, ...] = ("load_1",)) -> LineUp:
         Place("rectifier", rectifier, "front"),
         Place("link", dc_link, "link"),
         Place("bridge", h_bridge, "output"),
-        Place("bridge_gates", gate_drive, "output", title="Gates", host="bridge"),
-        Place("bootstrap", bootstrap, "output", host="bridge"),
+        Place("bridge_gates", gate_drive, "output", title="Gates", host="bridge", supply="front"),
+        Place("bootstrap", bootstrap, "output", host="bridge", supply="front"),
         Place("filter", output_filter, "output"),
         Place("output", output, "output"),
         Place(

@@ -19,6 +19,10 @@ GIVENS = {
     "load_4.rated_power": 40.0,
     "precharge.resistor_pulse_energy": 150.0,
     "transformer.current_density": 4.8e6,
+    "transformer.loop_inductance": 10e-9,
+    "bridge_gates.gate_supply_voltage": 15.0,
+    "cutoff.reference_tolerance": 0.004,
+    "cutoff.resistor_tolerance": 0.005,
 }
 CHOICES = {"load_1.type": "induction_motor", "load_2.type": "active_pfc", "load_3.type": "heater", "load_4.type": "filament_lamp"}
 

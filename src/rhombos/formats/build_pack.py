@@ -50,7 +50,7 @@ def _wound(sheet: Sheet) -> list[dict[str, Any]]:
             "rectifier",
             "Averaging choke",
             "wound",
-            f"{show(one('rectifier.choke_inductance'), 'H', 3)}, no saturation up to {show(one('rectifier.choke_peak_current') * 1.2, 'A', 3)}, {show(lasting('rectifier.choke_rms_current'), 'A', 3)} rms",
+            f"{show(one('rectifier.choke_inductance'), 'H', 3)}, no saturation up to {show(one('rectifier.choke_saturation_current'), 'A', 3)}, {show(lasting('rectifier.choke_rms_current'), 'A', 3)} rms",
             1,
             one("rectifier.choke_price"),
         ),
@@ -58,7 +58,7 @@ def _wound(sheet: Sheet) -> list[dict[str, Any]]:
             "filter",
             "Output choke",
             "wound",
-            f"{show(one('filter.filter_inductance'), 'H', 3)}, no saturation up to {show(one('trip.output_trip_level'), 'A', 3)}, {show(lasting('filter.choke_rms_current'), 'A', 3)} rms, two halves on one core",
+            f"{show(one('filter.filter_inductance'), 'H', 3)}, at its low tolerance no saturation up to {show(one('trip.choke_saturation_current'), 'A', 3)}, {show(lasting('filter.choke_rms_current'), 'A', 3)} rms, two halves on one core",
             1,
             one("filter.choke_price"),
         ),
@@ -104,7 +104,8 @@ def _small(sheet: Sheet) -> list[dict[str, Any]]:
         ("bootstrap.bootstrap_capacitor", 2, "ceramic X7R"),
         ("front_bootstrap.bootstrap_capacitor", 2, "ceramic X7R"),
         ("bootstrap.bootstrap_resistor", 2, ""),
-        ("link.bleeder", 1, "two or more in series for their voltage"),
+        ("link.bleeder", 1, "in all, of equal pieces in series: see the next row"),
+        ("link.bleeder_pieces", 1, "equal pieces, the bleeder's value over their number, rated for their volts and watts"),
         ("filter.damping_resistor", 1, "non-inductive, twice its loss"),
     ):
         got = value(key)
@@ -112,7 +113,7 @@ def _small(sheet: Sheet) -> list[dict[str, Any]]:
             continue
         place = key.split(".")[0]
         host = {"front_gates": "front", "bridge_gates": "bridge"}.get(place)
-        number = count or int(sheet.value(f"{host}.part_count")[0])
+        number = count or int(sheet.value(f"{host}.switch_positions")[0] * sheet.value(f"{host}.switch_quantity")[0])
         found.append(_row(place, sheet.node(key).figure.title, show(*got, 3), rating, number, None))
     return found
 

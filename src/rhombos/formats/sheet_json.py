@@ -151,7 +151,7 @@ def lineup_json(model: Model) -> dict[str, Any]:
                 "host": place.host,
                 "path": stage.path,
                 "telling": model.wiring.telling(place),
-                "caution": stage.caution,
+                "hazards": model.wiring.hazards(place),
             }
         )
     figures = {}

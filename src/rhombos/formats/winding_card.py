@@ -3,7 +3,7 @@
 from typing import Any
 
 from rhombos.core.graph.sheet import Sheet
-from rhombos.core.stages.transformer_windings import RHO_20, RHO_100
+from rhombos.core.magnetics.copper import RHO_20, RHO_100
 
 COLUMNS = {"turns": "turns", "strands": "strands", "diameter": "strand_diameter", "length": "wire_length", "resistance": "dc_resistance", "mass": "copper_mass"}
 TAPE = "Tape between primary and secondary on both faces; keep the creepage that the standard you work to asks for."

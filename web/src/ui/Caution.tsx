@@ -1,21 +1,30 @@
-import type { PlaceMeta } from '../api'
+import type { Hazard, PlaceMeta } from '../api'
 import { text } from '../number'
-import { at } from '../state/figures'
 import { useWorkspace } from '../state/workspace'
 
-/** Cautions where they apply, with this design's own numbers. */
+const WORDS: Record<Hazard['kind'], (value: string) => string> = {
+  dc_voltage: (v) => `${v} DC: no AC-rated switch or plug breaks this, and a probe's ground has no business here.`,
+  ac_voltage: (v) =>
+    `${v} AC, floating: a first touch may trip nothing. Earthing, bonding and house wiring are for the local code and a licensed person; never join a live grid.`,
+  energy: (v) => `${v} stored.`,
+  discharge: (v) => `${v} to 60 V after switch-off: measure, do not trust the bleeder.`,
+  temperature: (v) => `Up to ${v}: hot to the touch.`,
+  fault_current: (v) => `A short draws ${v}: fuse at the battery, rings off, insulated tools. No lithium charging below 0 °C.`,
+}
+
+/** Cautions where they apply, by the volts, joules and amperes of the place in this very design. */
 export function Caution({ place }: { place: PlaceMeta }) {
-  const { sheet, corner } = useWorkspace()
-  if (!place.caution || !sheet) return null
-  const f = (key: string) => at(sheet.figures[key], corner)
-  const words: Record<string, string> = {
-    link: `${text(f('link.highest_link'), 'V')} DC, ${text(f('link.stored_energy'), 'J')} stored, ${text(f('link.discharge_time'), 's')} to 60 V after switch-off. Measure; do not trust the bleeder. No AC-rated switch or plug breaks this.`,
-    battery: `A short draws ${text(f('battery.fault_current'), 'A')}: fuse at the battery, rings off, insulated tools. No lithium charging below 0 °C.`,
-    output: `${text(f('output.rated_output_voltage'), 'V')} AC, floating: a first touch may trip nothing. Earthing, bonding and house wiring are for the local code and a licensed person; never join a live grid.`,
-  }
+  const { sheet, meta } = useWorkspace()
+  if (!sheet) return null
+  const told = place.hazards.flatMap((h) => {
+    const numbers = (sheet.figures[h.figure]?.values ?? []).filter((v): v is number => v !== null)
+    const most = Math.max(...numbers)
+    return most > h.above ? [WORDS[h.kind](text(most, meta?.figures[h.figure]?.unit ?? ''))] : []
+  })
+  if (told.length === 0) return null
   return (
     <p className="caution" role="note">
-      <b>Caution.</b> {words[place.caution]}
+      <b>Caution.</b> {told.join(' ')}
     </p>
   )
 }

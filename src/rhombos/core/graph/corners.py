@@ -14,7 +14,8 @@ class Corner:
     """One condition.
 
     `level` is the source level (0 lowest, 1 nominal, 2 highest; between them interpolated), `load` the fraction
-    of the brief's full load, `surge` whether the surge load is drawn instead for the brief's seconds.
+    of the brief's full load, `surge` whether a start is drawn instead for its seconds: the one with the highest VA,
+    or with `by_watts` the one with the most watts.
     """
 
     id: str
@@ -22,6 +23,7 @@ class Corner:
     level: float
     load: float
     surge: bool = False
+    by_watts: bool = False
 
 
 @dataclass(frozen=True)
@@ -61,17 +63,23 @@ class CornerSet:
     def surge(self) -> NDArray[np.float64]:
         return np.array([1.0 if c.surge else 0.0 for c in self.corners])
 
+    @cached_property
+    def by_watts(self) -> NDArray[np.float64]:
+        return np.array([1.0 if c.by_watts else 0.0 for c in self.corners])
+
 
 STANDARD = CornerSet(
     (
         Corner("lowest_full", "lowest full", LOWEST, 1.0),
-        Corner("lowest_surge", "lowest surge", LOWEST, 1.0, surge=True),
+        Corner("lowest_surge", "lowest surge, VA", LOWEST, 1.0, surge=True),
         Corner("nominal_full", "nominal full", NOMINAL, 1.0),
         Corner("nominal_half", "nominal half", NOMINAL, 0.5),
         Corner("nominal_tenth", "nominal tenth", NOMINAL, 0.1),
         Corner("nominal_none", "nominal none", NOMINAL, 0.0),
         Corner("highest_full", "highest full", HIGHEST, 1.0),
-        Corner("highest_surge", "highest surge", HIGHEST, 1.0, surge=True),
+        Corner("highest_surge", "highest surge, VA", HIGHEST, 1.0, surge=True),
         Corner("highest_none", "highest none", HIGHEST, 0.0),
+        Corner("lowest_surge_watts", "lowest surge, W", LOWEST, 1.0, surge=True, by_watts=True),
+        Corner("highest_surge_watts", "highest surge, W", HIGHEST, 1.0, surge=True, by_watts=True),
     )
 )

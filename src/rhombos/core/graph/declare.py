@@ -191,18 +191,29 @@ class Check:
         return tuple(p for p in (self.demand, self.capability, self.fail, self.hold) if isinstance(p, str))
 
 
+HazardKind = Literal["dc_voltage", "ac_voltage", "energy", "temperature", "fault_current", "discharge"]
+
+
+@dataclass(frozen=True)
+class Hazard:
+    """What can hurt people at a place: the kind, and the figure that measures it (the highest over the corners counts)."""
+
+    kind: HazardKind
+    figure: str
+
+
 class Stage:
     """A template of figures. `path` stages carry the power; attachments hang on a host.
 
     `telling` is what stands below the stage's name on the line, with the names of figures, picks and choices in braces.
     """
 
-    def __init__(self, name: str, title: str, *, path: bool = True, telling: str = "", caution: str = "") -> None:
+    def __init__(self, name: str, title: str, *, path: bool = True, telling: str = "") -> None:
         self.name = name
         self.title = title
         self.path = path
         self.telling = telling
-        self.caution = caution
+        self.hazards: list[Hazard] = []
         self.figures: dict[str, Figure] = {}
         self.picks: dict[str, Pick] = {}
         self.choices: dict[str, Choice] = {}
@@ -310,15 +321,9 @@ class Stage:
             raise DeclarationError(f"stage {self.name!r} has the check {name!r} twice", name=name)
         self.checks[name] = Check(name, title or _title(name), demand, capability, fail, hold, harm, sentence, why, tuple(remedies), no_demand)
 
-    def include(self, other: "Stage", *, without: Sequence[str] = ()) -> None:
-        """Take over all that another template declares, but what `without` names: two front ends share most figures."""
-        for store in ("figures", "picks", "choices", "checks"):
-            mine, theirs = getattr(self, store), getattr(other, store)
-            for name, item in theirs.items():
-                if name not in without:
-                    if name in mine:
-                        raise DeclarationError(f"stage {self.name!r} makes {name!r} twice", name=name)
-                    mine[name] = item
+    def hazard(self, kind: HazardKind, figure: str) -> None:
+        """Declare what can hurt people here; `figure` is of this stage or one that it may read."""
+        self.hazards.append(Hazard(kind, figure))
 
 
 def _sentence(fn: Callable[..., Any]) -> str:

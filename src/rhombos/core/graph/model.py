@@ -60,7 +60,7 @@ class Model:
         """What is given beside the defaults: corners, givens, choices and pins; refuses what is not allowed, naming the field."""
         wiring = self.wiring
         values: dict[int, Any] = {}
-        for name, array in (("source_level", corners.level), ("load_fraction", corners.load), ("surge", corners.surge)):
+        for name, array in (("source_level", corners.level), ("load_fraction", corners.load), ("surge", corners.surge), ("surge_by_watts", corners.by_watts)):
             values[wiring.index[f"corner.{name}"]] = array
         for key, (_, choice) in self.choices.items():
             option = inputs.choices.get(key, choice.default)

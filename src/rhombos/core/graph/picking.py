@@ -85,11 +85,20 @@ def _margin(need: Need, count: int) -> Values:
     return margin if margin.shape[0] == count else np.broadcast_to(margin, (count, *margin.shape[1:]))
 
 
-def ranked(state: PickState, candidates: Candidates, most: int = 8) -> list[int]:
-    """Of a single sheet the chosen candidate, then the cheaper ones and the next dearer that would fit."""
+NEAR_MISSES, FITTING = 5, 3
+
+
+def ranked(state: PickState, candidates: Candidates) -> list[int]:
+    """Of a single sheet the chosen candidate, then those that came nearest to fitting, then the cheapest others that would fit.
+
+    Candidates stand in order of price, so the first that fit are the cheapest.
+    """
     chosen = int(state.chosen.reshape(-1)[0])
-    margins = state.worst.reshape(len(candidates.rows), -1)[:, 0].tolist()
-    return [chosen, *[i for i, margin in enumerate(margins) if i != chosen and (i < chosen or not margin < 1)][:most]]
+    margins = state.worst.reshape(len(candidates.rows), -1)[:, 0]
+    others = [i for i in range(len(margins)) if i != chosen]
+    missed = sorted((i for i in others if margins[i] < 1 - 1e-9), key=lambda i: -margins[i])
+    fitting = [i for i in others if margins[i] >= 1 - 1e-9]
+    return [chosen, *missed[:NEAR_MISSES], *fitting[:FITTING]]
 
 
 def reasons(state: PickState, rows: Sequence[int]) -> list[Reason]:
@@ -117,7 +126,7 @@ def _table(side: Any) -> Values:
 
 
 def runners_up(state: PickState, candidates: Candidates) -> list[dict[str, Any]]:
-    """The chosen part of a single sheet, then cheaper ones with the number that rejected each, then the next dearer that would fit."""
+    """The chosen part of a single sheet, then the nearest misses with the number that rejected each, then others that would fit."""
     order = ranked(state, candidates)
     return [
         {

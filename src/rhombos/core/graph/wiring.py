@@ -27,6 +27,12 @@ class Place:
     host: str | None = None
     fed_by: str | None = None
     links: Mapping[str, str] = field(default_factory=dict)
+    supply: str | None = None
+    """Where an attachment draws its power, if not from its host's rail (a bridge's gates, fed from the battery's side)."""
+
+    @property
+    def draws_at(self) -> str:
+        return self.supply or self.host or self.name
 
     @property
     def shown(self) -> str:
@@ -86,10 +92,14 @@ class WiredCheck:
     hold: int | float
 
 
+HAZARD_LEVELS: dict[str, float] = {"dc_voltage": 60.0, "ac_voltage": 30.0, "energy": 10.0, "temperature": 343.15, "fault_current": 100.0, "discharge": 1.0}
+"""From where on people are told: V DC, V AC rms, J, K (hot to the touch), A into a short, s to 60 V."""
+
 CORNER_FIGURES = (
     Figure("source_level", "given", "", r"\lambda", "Source level of the corner: 0 lowest, 1 nominal, 2 highest.", title="Source level"),
     Figure("load_fraction", "given", "", r"x", "Load of the corner as a fraction of the brief's full load.", title="Load fraction"),
     Figure("surge", "given", "", r"\sigma", "1 at a surge corner, else 0.", title="Surge"),
+    Figure("surge_by_watts", "given", "", r"\sigma_W", "1 where the start with the most watts decides, 0 where the one with the highest VA does.", title="Surge by watts"),
 )
 
 
@@ -216,7 +226,7 @@ class Wiring:
     def _scope(self, place: Place, scope: str) -> list[Place]:
         host = place.host or place.name
         if scope == "host":
-            return [p for p in self.lineup.places if p.name == host or p.host == host]
+            return [p for p in self.lineup.places if p.draws_at == host]
         if scope == "section":
             return [p for p in self.lineup.places if p.section == place.section]
         return list(self.lineup.places)
@@ -302,6 +312,10 @@ class Wiring:
             return "{%s}" % (f"{place.name}.{name}" if own else self.nodes[self.resolve(place, name)].key)
 
         return re.sub(r"\{(\w+)\}", key, place.stage.telling)
+
+    def hazards(self, place: Place) -> list[dict[str, Any]]:
+        """What can hurt people at the place: kind, the figure's key, and the level from which it counts (SI)."""
+        return [{"kind": h.kind, "figure": self.nodes[self.resolve(place, h.figure)].key, "above": HAZARD_LEVELS[h.kind]} for h in place.stage.hazards]
 
     def path(self) -> list[Place]:
         """The places of the path, source first."""

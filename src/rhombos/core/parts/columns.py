@@ -11,11 +11,13 @@ MOSFET: Columns = {
     "on_resistance": ("Ω", r"R_{25}", "On-resistance at 25 °C."),
     "temperature_coefficient": ("1/K", "a", "Rise of the on-resistance per kelvin."),
     "gate_charge": ("C", r"Q_g", "Total gate charge."),
+    "charge_voltage": ("V", r"V_Q", "Gate voltage that the total gate charge is stated for."),
+    "full_on_voltage": ("V", r"V_R", "Gate voltage from which the on-resistance is as stated."),
     "gate_drain_charge": ("C", r"Q_{gd}", "Gate-drain charge."),
     "input_capacitance": ("F", r"C_{iss}", "Input capacitance."),
     "output_capacitance": ("F", r"C_{oss}", "Energy-equivalent output capacitance."),
     "output_charge": ("C", r"Q_{oss}", "Output charge."),
-    "recovery_charge": ("C", r"Q_{rr}", "Reverse recovery charge of the body diode."),
+    "recovery_charge": ("C", r"Q_{rr}", "Reverse recovery charge of the body diode at rated current."),
     "diode_voltage": ("V", r"V_F", "Forward voltage of the body diode."),
     "threshold_voltage": ("V", r"V_{th}", "Gate threshold voltage."),
     "transconductance": ("S", r"g_{fs}", "Forward transconductance."),
@@ -31,7 +33,9 @@ RECTIFIER: Columns = {
     "rated_current": ("A", r"I_{F,av}", "Rated average forward current."),
     "forward_voltage": ("V", r"V_F", "Forward voltage at rated current, hot."),
     "recovery_time": ("s", r"t_{rr}", "Reverse recovery time."),
-    "recovery_charge": ("C", r"Q_{rr}", "Reverse recovery charge."),
+    "recovery_charge": ("C", r"Q_{rr}", "Reverse recovery charge at rated current."),
+    "junction_resistance": ("K/W", r"R_{jc}", "Thermal resistance from junction to case."),
+    "maximum_temperature": ("K_abs", r"T_{j,max}", "Highest junction temperature."),
     **_PRICE,
 }
 
@@ -42,7 +46,8 @@ CORE: Columns = {
     "window_area": ("m^2", r"W_a", "Winding window of the bobbin."),
     "winding_breadth": ("m", r"b_w", "Breadth of the winding on the bobbin."),
     "mean_turn_length": ("m", r"l_T", "Mean length of a turn."),
-    "surface_area": ("m^2", r"A_s", "Surface that gives off heat."),
+    "surface_area": ("m^2", r"A_t", "Whole outer surface of the core set with its winding."),
+    "thermal_resistance": ("K/W", r"R_{th}", "Thermal resistance to still air."),
     "inductance_factor": ("H", r"A_L", "Inductance of one turn, ungapped."),
     **_PRICE,
 }
@@ -71,6 +76,7 @@ FUSE: Columns = {
     "rated_voltage": ("V", r"U_N", "Rated DC voltage."),
     "breaking_capacity": ("A", r"I_1", "Breaking capacity."),
     "carried_overload": ("", r"k_{10}", "Multiple of its rating that it carries for ten seconds."),
+    "carried_short": ("", r"k_{0.01}", "Multiple of its rating that it carries for ten milliseconds."),
     **_PRICE,
 }
 

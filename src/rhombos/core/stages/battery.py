@@ -9,11 +9,13 @@ from rhombos.core.vocabulary import word
 TEXTBOOK = "constant-power load behind a resistance, quadratic of P = V·(V_oc − V)/R"
 JUDGED = "[judgement] volts per cell by chemistry"
 
-battery = Stage("battery", "Battery", telling="{cells} × {chemistry}", caution="battery")
+battery = Stage("battery", "Battery", telling="{cells} × {chemistry}")
+battery.hazard("fault_current", "fault_current")
+battery.hazard("dc_voltage", "highest_source_voltage")
 
 
 def _cells(
-    title: str, empty: float, nominal: float, full: float, cutoff: float, charging: float, equalising: float, recovery: float, usable: float, peukert: float
+    title: str, empty: float, nominal: float, full: float, cutoff: float, deep: float, charging: float, equalising: float, recovery: float, usable: float, peukert: float
 ) -> Option:
     return Option(
         title,
@@ -22,6 +24,7 @@ def _cells(
             "cell_nominal": nominal,
             "cell_full": full,
             "cell_cutoff": cutoff,
+            "cell_deep": deep,
             "cell_charging": max(charging, equalising),
             "cell_recovery": recovery,
             "usable_fraction": usable,
@@ -33,16 +36,17 @@ def _cells(
 battery.choice(
     "chemistry",
     {
-        "lifepo4": _cells("LiFePO4", 2.90, 3.25, 3.40, 2.80, 3.65, 0, 0.10, 0.8, 1.0),
-        "lead_acid": _cells("lead-acid", 1.96, 2.05, 2.13, 1.75, 2.45, 2.60, 0.15, 0.5, 1.2),
-        "nmc": _cells("Li-ion (NMC, polymer)", 3.20, 3.70, 4.20, 3.00, 4.20, 0, 0.10, 0.8, 1.0),
-        "nimh": _cells("NiMH", 1.10, 1.20, 1.35, 1.00, 1.45, 0, 0.08, 0.8, 1.0),
+        "lifepo4": _cells("LiFePO4", 2.90, 3.25, 3.40, 2.80, 2.50, 3.65, 0, 0.10, 0.8, 1.0),
+        "lead_acid": _cells("lead-acid", 1.96, 2.05, 2.13, 1.75, 1.65, 2.45, 2.60, 0.15, 0.5, 1.2),
+        "nmc": _cells("Li-ion (NMC, polymer)", 3.20, 3.70, 4.20, 3.00, 2.70, 4.20, 0, 0.10, 0.8, 1.0),
+        "nimh": _cells("NiMH", 1.10, 1.20, 1.35, 1.00, 0.90, 1.45, 0, 0.08, 0.8, 1.0),
     },
     {
         "cell_empty": ("V", r"v_\mathrm{empty}", "Rest voltage of one empty cell."),
         "cell_nominal": ("V", r"v_\mathrm{nom}", "Rest voltage of one cell at nominal charge."),
         "cell_full": ("V", r"v_\mathrm{full}", "Rest voltage of one full cell."),
         "cell_cutoff": ("V", r"v_\mathrm{cut}", "Cut-off voltage of one cell, at the terminals, under load."),
+        "cell_deep": ("V", r"v_\mathrm{deep}", "Voltage of one cell under load below which it is harmed [judgement]."),
         "cell_charging": ("V", r"v_\mathrm{ch}", "Highest voltage of one cell while charging (equalising where the chemistry has it)."),
         "cell_recovery": ("V", r"\Delta v_\mathrm{rec}", "Rise of one cell's voltage when the load is taken off."),
         "usable_fraction": ("", "u", "Usable part of the capacity."),
@@ -86,12 +90,12 @@ def open_circuit_voltage(cells, source_level, cell_empty, cell_nominal, cell_cha
     symbol=r"R_s",
     source="at the highest level the charger holds the pack's terminals",
     title="Resistance behind the terminals",
-    tex=r"{pack_resistance}\cdot\min(1,\,2-{source_level})+{cable_resistance}",
-    example=({"pack_resistance": 0.0072, "source_level": 2, "cable_resistance": 0.002}, 0.002),
+    tex=r"{pack_resistance}\cdot\min(1,\,2-{source_level})+{line_resistance}",
+    example=({"pack_resistance": 0.0072, "source_level": 2, "line_resistance": 0.002}, 0.002),
 )
-def source_resistance(pack_resistance, source_level, cable_resistance):
+def source_resistance(pack_resistance, source_level, line_resistance):
     """Pack and cable; at the highest level the charger holds the pack and only the cable stays."""
-    return pack_resistance * np.minimum(1.0, 2.0 - source_level) + cable_resistance
+    return pack_resistance * np.minimum(1.0, 2.0 - source_level) + line_resistance
 
 
 @battery.operation(
@@ -100,8 +104,8 @@ def source_resistance(pack_resistance, source_level, cable_resistance):
     start=25.0,
     source=TEXTBOOK,
     title="Voltage at the converter",
-    tex=r"\begin{gathered}\max\Big(\tfrac{1}{2}\left({open_circuit_voltage}+\sqrt{{open_circuit_voltage}^2-4\,{output_power}\,{source_resistance}}\right),\\"
-    r"\tfrac{1}{2}\left({cells}{cell_cutoff}+\sqrt{({cells}{cell_cutoff})^2-4\,{output_power}\,{cable_resistance}}\right)\Big)_{{source_level}}\end{gathered}",
+    tex=r"\begin{gathered}\begin{cases}\max(V_1,V_2)&{source_level}<1\\V_1&\text{else}\end{cases}\\V_1=\tfrac{1}{2}\left({open_circuit_voltage}+\sqrt{{open_circuit_voltage}^2-4\,{output_power}\,{source_resistance}}\right)\\"
+    r"V_2=\tfrac{1}{2}\left({cells}{cell_cutoff}+\sqrt{({cells}{cell_cutoff})^2-4\,{output_power}\,{line_resistance}}\right)\end{gathered}",
     example=(
         {
             "open_circuit_voltage": 23.2,
@@ -109,25 +113,28 @@ def source_resistance(pack_resistance, source_level, cable_resistance):
             "output_power": 900,
             "cells": 8,
             "cell_cutoff": 2.8,
-            "cable_resistance": 0.0025,
+            "line_resistance": 0.0025,
             "source_level": 0,
         },
         22.8050,
     ),
 )
-def terminal_voltage(open_circuit_voltage, source_resistance, output_power, cells, cell_cutoff, cable_resistance, source_level):
+def terminal_voltage(open_circuit_voltage, source_resistance, output_power, cells, cell_cutoff, line_resistance, source_level):
     """Voltage at the converter's terminals under a constant-power load, behind pack and cable.
 
     Below the nominal level the cut-off guards the pack: its voltage under load does not fall below the cut-off,
     so the higher of the two branches stands.
     """
     square = open_circuit_voltage**2 - 4 * output_power * source_resistance
-    rest = (open_circuit_voltage + np.sqrt(np.abs(square))) / 2
     guard = cells * cell_cutoff
-    square_guard = guard**2 - 4 * output_power * cable_resistance
-    guarded = (guard + np.sqrt(np.abs(square_guard))) / 2
+    square_guard = guard**2 - 4 * output_power * line_resistance
+    nothing = 0 * open_circuit_voltage
+    # A branch whose root is imaginary does not exist: it must not win over the other with a number made from nothing.
+    rest = np.where(square >= 0 * square, (open_circuit_voltage + np.sqrt(np.maximum(square, 0 * square))) / 2, nothing)
+    guarded = np.where(square_guard >= 0 * square, (guard + np.sqrt(np.maximum(square_guard, 0 * square))) / 2, nothing)
     value = np.where(source_level < 1, np.maximum(rest, guarded), rest)
-    can = np.where(source_level < 1, np.maximum(square, square_guard), square) >= 0 * square
+    can = value > nothing
+    value = np.where(can, value, open_circuit_voltage / 2)
     return known(
         can,
         value,
@@ -150,11 +157,29 @@ def source_current(output_power, terminal_voltage):
 
 
 @battery.operation(
-    unit="V", symbol=r"V_\mathrm{pack}", tex=r"{terminal_voltage}+{source_current}\,{cable_resistance}", source="Kirchhoff", title="Voltage at the pack"
+    unit="V", symbol=r"V_\mathrm{pack}", tex=r"{terminal_voltage}+{source_current}\,{line_resistance}", source="Kirchhoff", title="Voltage at the pack"
 )
-def pack_voltage(terminal_voltage, source_current, cable_resistance):
+def pack_voltage(terminal_voltage, source_current, line_resistance):
     """Voltage at the pack's own terminals, where the cut-off senses."""
-    return terminal_voltage + source_current * cable_resistance
+    return terminal_voltage + source_current * line_resistance
+
+
+@battery.operation(
+    unit="V",
+    symbol=r"V_\mathrm{pack,rest}",
+    source=TEXTBOOK,
+    title="Voltage at the pack without the guard",
+    tex=r"\begin{gathered}V+\frac{{output_power}\,{line_resistance}}{V}\\V=\tfrac12\left({open_circuit_voltage}+\sqrt{\max({open_circuit_voltage}^2-4\,{output_power}\,{source_resistance},0)}\right)\end{gathered}",
+    example=({"open_circuit_voltage": 23.2, "output_power": 1906, "source_resistance": 0.0221, "line_resistance": 0.0021}, 21.40),
+)
+def resting_pack_voltage(open_circuit_voltage, output_power, source_resistance, line_resistance):
+    """Voltage at the pack's terminals as the cells alone give it, no cut-off helping: what the cut-off sees.
+
+    Where the cells cannot deliver at all it is the voltage at their greatest power, which any cut-off takes for empty.
+    """
+    square = open_circuit_voltage**2 - 4 * output_power * source_resistance
+    terminals = (open_circuit_voltage + np.sqrt(np.maximum(square, 0 * square))) / 2
+    return terminals + output_power / terminals * line_resistance
 
 
 @battery.operation(
@@ -183,14 +208,15 @@ def fault_current(open_circuit_voltage, pack_resistance):
     symbol="t_\\mathrm{run}",
     source="Peukert's law; lithium and NiMH with exponent 1",
     title="Run time",
-    tex=r"{usable_fraction}\,{rating_time}\left(\frac{capacity}{{source_current}\,{rating_time}}\right)^{{peukert_exponent}}",
-    example=({"usable_fraction": 0.5, "rating_time": 72000, "capacity": 360000, "source_current": 20, "peukert_exponent": 1.2}, 6820.5),
+    tex=r"{usable_fraction}\,{rating_time}\left(\frac{capacity}{{source_current}\,{rating_time}}\right)^{peukert_exponent}\quad({source_level}=1)",
+    example=({"usable_fraction": 0.5, "rating_time": 72000, "capacity": 360000, "source_current": 20, "peukert_exponent": 1.2, "source_level": 1}, 6820.5),
 )
-def run_time(usable_fraction, rating_time, capacity, source_current, peukert_exponent):
-    """How long the pack lasts at the corner's load; without a current there is no end."""
+def run_time(usable_fraction, rating_time, capacity, source_current, peukert_exponent, source_level):
+    """How long the pack lasts at the corner's load, from its nominal level; without a current there is no end."""
     drawn = np.maximum(source_current, 1e-12 * capacity / rating_time)
     time = usable_fraction * rating_time * (capacity / (drawn * rating_time)) ** peukert_exponent
-    return applies(source_current > 0 * source_current, time, "no current is drawn, so there is no run time")
+    drawing = applies(source_current > 0 * source_current, time, "no current is drawn, so there is no run time")
+    return applies((source_level > 0.5) & (source_level < 1.5), drawing, "run time is told from the nominal level: here the pack is empty, or on the charger")
 
 
 @battery.operation(
@@ -229,7 +255,10 @@ word("cell_cutoff", "V", r"v_\mathrm{cut}", "Cut-off voltage of one cell under l
 word("cell_recovery", "V", r"\Delta v_\mathrm{rec}", "Rest recovery of one cell.", 0.1)
 word("cell_nominal", "V", r"v_\mathrm{nom}", "Rest voltage of one cell at nominal charge.", 3.25)
 word("pack_resistance", "Ω", r"R_\mathrm{pack}", "Internal resistance of the pack.", 0.0072)
-word("cable_resistance", "Ω", r"R_\mathrm{cable}", "Resistance of the battery cable, both ways.", 0.0025)
+word("line_resistance", "Ω", r"R_\mathrm{line}", "Resistance from pack to converter: cable both ways, fuse, contactor, lugs.", 0.0035)
+word("source_resistance", "Ω", r"R_s", "Resistance behind the converter's terminals.", 0.0105)
+word("cell_deep", "V", r"v_\mathrm{deep}", "Voltage of one cell below which it is harmed.", 2.5)
+word("resting_pack_voltage", "V", r"V_\mathrm{pack,rest}", "Voltage at the pack, no cut-off helping it.", 22.9)
 word("source_current", "A", r"I_\mathrm{bat}", "Mean current drawn from the battery.", 40)
 word("pack_voltage", "V", r"V_\mathrm{pack}", "Voltage at the pack's terminals.", 24)
 word("terminal_voltage", "V", "V_t", "Voltage at the converter's terminals.", 24)

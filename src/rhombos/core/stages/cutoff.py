@@ -1,7 +1,12 @@
 """Low-voltage cut-off by comparator and divider, hysteresis on the non-inverting input (2.4, first form)."""
 
+import itertools
+
+import numpy as np
+
 from rhombos.core.graph.declare import Move, Stage
 from rhombos.core.graph.numeric import highest, nearest_in
+from rhombos.core.stages.names import with_names
 
 DIVIDER = "comparator with divider and positive feedback, node equation"
 
@@ -11,6 +16,8 @@ cutoff = Stage("cutoff", "Cut-off", path=False, telling="{falling_threshold}")
 cutoff.give("reference_voltage", 2.5, "V", r"V_\mathrm{ref}", 0.5, 10, "Reference of the comparator.")
 cutoff.give("output_high", 5.0, "V", r"V_{OH}", 0.5, 30, "Comparator output, high: healthy.")
 cutoff.give("output_low", 0.1, "V", r"V_{OL}", 0, 5, "Comparator output, low.")
+cutoff.give("resistor_tolerance", 0.01, "", r"\delta_R", 0, 0.1, "Tolerance of the divider's resistors.", "Tolerance of the resistors")
+cutoff.give("reference_tolerance", 0.01, "", r"\delta_\mathrm{ref}", 0, 0.1, "Tolerance of the reference.", "Tolerance of the reference")
 cutoff.give("lower_resistor", 10e3, "Ω", r"R_l", 1e2, 1e7, "Lower resistor of the divider.")
 
 
@@ -25,12 +32,12 @@ def wanted_cutoff(cells, cell_cutoff):
     symbol=r"\Delta V_\mathrm{h}",
     source="rebound of pack and cable when the load goes",
     title="Hysteresis needed",
-    tex=r"1.2\left(\max({source_current})({pack_resistance}+{cable_resistance})+{cells}\,{cell_recovery}\right)",
-    example=({"source_current": 80, "pack_resistance": 0.0072, "cable_resistance": 0.0028, "cells": 8, "cell_recovery": 0.1}, 1.92),
+    tex=r"1.2\left(\max({source_current})({pack_resistance}+{line_resistance})+{cells}\,{cell_recovery}\right)",
+    example=({"source_current": 80, "pack_resistance": 0.0072, "line_resistance": 0.0028, "cells": 8, "cell_recovery": 0.1}, 1.92),
 )
-def needed_hysteresis(source_current, pack_resistance, cable_resistance, cells, cell_recovery):
+def needed_hysteresis(source_current, pack_resistance, line_resistance, cells, cell_recovery):
     """Width between restart and cut-off that the rebound of the battery asks for."""
-    return 1.2 * (highest(source_current) * (pack_resistance + cable_resistance) + cells * cell_recovery)
+    return 1.2 * (highest(source_current) * (pack_resistance + line_resistance) + cells * cell_recovery)
 
 
 @cutoff.build(unit="", symbol=r"R_u/R_h", source=DIVIDER, title="Feedback ratio", tex=r"\frac{needed_hysteresis}{{output_high}-{output_low}}")
@@ -77,7 +84,7 @@ def feedback_resistor(upper_resistor, feedback_ratio):
 )
 def falling_threshold(reference_voltage, upper_resistor, lower_resistor, feedback_resistor, output_high):
     """Pack voltage at which the inverter stops."""
-    return reference_voltage * (1 + upper_resistor / lower_resistor + upper_resistor / feedback_resistor) - output_high * upper_resistor / feedback_resistor
+    return threshold(reference_voltage, upper_resistor, lower_resistor, feedback_resistor, output_high)
 
 
 @cutoff.build(
@@ -90,7 +97,50 @@ def falling_threshold(reference_voltage, upper_resistor, lower_resistor, feedbac
 )
 def rising_threshold(reference_voltage, upper_resistor, lower_resistor, feedback_resistor, output_low):
     """Pack voltage from which a start is allowed again."""
-    return reference_voltage * (1 + upper_resistor / lower_resistor + upper_resistor / feedback_resistor) - output_low * upper_resistor / feedback_resistor
+    return threshold(reference_voltage, upper_resistor, lower_resistor, feedback_resistor, output_low)
+
+
+def threshold(reference, upper, lower, feedback, output):
+    """Pack voltage at which the comparator turns, from the node equation of the divider, in V."""
+    return reference * (1 + upper / lower + upper / feedback) - output * upper / feedback
+
+
+def _extremes(reference, upper, lower, feedback, output, resistor_tolerance, reference_tolerance):
+    """The threshold at every corner of the tolerances: it is monotone in each part, so its extremes lie there."""
+    for r, u, d, f in itertools.product((-1, 1), repeat=4):
+        yield threshold(
+            reference * (1 + r * reference_tolerance), upper * (1 + u * resistor_tolerance), lower * (1 + d * resistor_tolerance), feedback * (1 + f * resistor_tolerance), output
+        )
+
+
+def _declare_extreme(name: str, symbol: str, title: str, output: str, side: str) -> None:
+    """The highest or lowest of a threshold over all tolerances."""
+    pick = np.maximum if side == "max" else np.minimum
+
+    def formula(reference_voltage, upper_resistor, lower_resistor, feedback_resistor, level, resistor_tolerance, reference_tolerance):
+        found = _extremes(reference_voltage, upper_resistor, lower_resistor, feedback_resistor, level, resistor_tolerance, reference_tolerance)
+        out = next(found)
+        for value in found:
+            out = pick(out, value)
+        return out
+
+    names = ("reference_voltage", "upper_resistor", "lower_resistor", "feedback_resistor", output, "resistor_tolerance", "reference_tolerance")
+    formula.__name__ = name
+    formula.__doc__ = f"{title}, over every corner of the tolerances of resistors and reference."
+    tex = rf"\{side}_{{\pm{{resistor_tolerance}},\,\pm{{reference_tolerance}}}}V({{reference_voltage}},{{upper_resistor}},{{lower_resistor}},{{feedback_resistor}},{{{output}}})"
+    cutoff.build(unit="V", symbol=symbol, source=DIVIDER, title=title, tex=tex, example=EXTREMES[name])(with_names(formula, *names))
+
+
+_PARTS = {"reference_voltage": 2.5, "upper_resistor": 80e3, "lower_resistor": 10e3, "feedback_resistor": 200e3, "resistor_tolerance": 0.01, "reference_tolerance": 0.01}
+EXTREMES = {
+    "highest_falling_threshold": ({**_PARTS, "output_high": 5}, 22.1431),
+    "lowest_falling_threshold": ({**_PARTS, "output_high": 5}, 20.8729),
+    "highest_rising_threshold": ({**_PARTS, "output_low": 0.1}, 24.1227),
+}
+"""Worked apart from the code, all sixteen corners written out."""
+_declare_extreme("highest_falling_threshold", r"V_\mathrm{fall,max}", "Cut-off threshold, highest", "output_high", "max")
+_declare_extreme("lowest_falling_threshold", r"V_\mathrm{fall,min}", "Cut-off threshold, lowest", "output_high", "min")
+_declare_extreme("highest_rising_threshold", r"V_\mathrm{rise,max}", "Restart threshold, highest", "output_low", "max")
 
 
 @cutoff.build(unit="V", symbol=r"\Delta V", source=DIVIDER, title="Hysteresis", tex=r"{rising_threshold}-{falling_threshold}")
@@ -118,42 +168,47 @@ def loss(pack_voltage, upper_resistor, lower_resistor):
     return pack_voltage**2 / (upper_resistor + lower_resistor)
 
 
+cutoff.give("part_count", 5.0, "", "n", 1, 100, "Comparator, reference, three resistors.", "Parts")
 cutoff.give("cost", 1.8, "credit", "c", 0, 500, "Price of comparator, reference and resistors [judgement].", "Cost")
 
 
 cutoff.check(
     "no_trip_in_service",
     title="Cut-off below the working pack",
-    demand="falling_threshold",
-    capability="pack_voltage",
+    demand="highest_falling_threshold",
+    capability="resting_pack_voltage",
     fail=1.0,
-    hold=1.002,
+    hold=1.005,  # the tolerances are in the demand; half a per cent is left for the comparator's offset
     harm="none",
-    sentence="The cut-off acts at {demand}; the pack stands at {capability}.",
+    sentence="With its parts at their tolerances the cut-off acts at up to {demand}; the cells alone hold the pack at {capability}.",
     why="A start on an empty pack would stop the inverter.",
-    remedies=(Move("cell_resistance", "down", 4.0), Move("upper_resistor", "down", 1.2)),
+    remedies=(Move("reference_tolerance", "down", 10.0),
+        Move("resistor_tolerance", "down", 10.0),
+        Move("cell_resistance", "down", 4.0),
+        Move("upper_resistor", "down", 1.2),
+    ),
 )
 cutoff.check(
     "rebound",
     title="Hysteresis over the rebound",
     demand="needed_hysteresis",
     capability="hysteresis",
-    fail=0.85,
+    fail=0.834,  # the demand carries a factor of 1.2: below 1/1.2 the rebound itself reaches the restart
     hold=1.0,
     harm="none",
-    sentence="The pack rebounds by up to {demand}; the thresholds lie {capability} apart.",
+    sentence="The pack's rebound asks for {demand}, a fifth of it reserve; the thresholds lie {capability} apart.",
     why="The load chatters on and off.",
     remedies=(Move("feedback_resistor", "down", 2.0),),
 )
 cutoff.check(
     "restart",
     title="Restart within reach",
-    demand="rising_threshold",
+    demand="highest_rising_threshold",
     capability="rested_voltage",
     fail=1.0,
-    hold=1.02,
+    hold=1.005,  # the tolerances are in the demand
     harm="none",
-    sentence="A start is allowed from {demand}; the rested pack has {capability}.",
+    sentence="A start is allowed from up to {demand}; the rested pack has {capability}.",
     why="The inverter would not start until the charger is on.",
     remedies=(Move("feedback_resistor", "up", 2.0), Move("cell_resistance", "down", 4.0)),
 )
@@ -161,24 +216,17 @@ cutoff.check(
     "guards_cells",
     title="Cut-off protects the cells",
     demand="least_cutoff",
-    capability="falling_threshold",
+    capability="lowest_falling_threshold",
     fail=1.0,
     hold=1.0,
     harm="equipment",
-    sentence="The cut-off acts at {capability}; below {demand} the cells are harmed.",
+    sentence="With its parts at their tolerances the cut-off acts at {capability} or above; below {demand} the cells are harmed.",
     why="Deep discharge ends a cell's life.",
-    remedies=(Move("upper_resistor", "up", 1.2),),
+    remedies=(Move("resistor_tolerance", "down", 10.0), Move("reference_tolerance", "down", 10.0), Move("upper_resistor", "up", 1.2)),
 )
 
 
-@cutoff.build(
-    unit="V",
-    symbol=r"V_\mathrm{deep}",
-    source="[judgement] four per cent below the cut-off",
-    title="Deep discharge",
-    tex=r"0.96\,{wanted_cutoff}",
-    example=({"wanted_cutoff": 22.4}, 21.504),
-)
-def least_cutoff(wanted_cutoff):
-    """Voltage that the cut-off must not lie below."""
-    return 0.96 * wanted_cutoff
+@cutoff.build(unit="V", symbol=r"V_\mathrm{deep}", source="[judgement] deep discharge per cell", title="Deep discharge", tex=r"{cells}\,{cell_deep}")
+def least_cutoff(cells, cell_deep):
+    """Pack voltage that the cut-off must not lie below."""
+    return cells * cell_deep

@@ -1,8 +1,8 @@
-"""Duty and currents of a front end with averaging choke, above and below its boundary (4.1, 5.1, 6.2)."""
+"""Duty and currents of a front end with averaging choke, above and below its boundary (4.1, 5.1, 6.2, 6.5)."""
 
 import numpy as np
 
-from rhombos.core.graph.declare import Stage
+from rhombos.core.graph.declare import Stage, every
 from rhombos.core.graph.numeric import known
 
 MUR = "Mohan, Undeland & Robbins, Power Electronics"
@@ -14,6 +14,11 @@ def declare_duty(stage: Stage) -> None:
     def driven_voltage(input_voltage):
         """Voltage across the driven winding: the full source voltage in both topologies."""
         return input_voltage
+
+    @stage.operation(unit="W", symbol=r"P_\mathrm{pulse}", source="power balance", title="Power through the pulses", tex=r"{output_power}+{losses}")
+    def pulse_power(output_power, losses=every("pulse_loss", "host")):
+        """Power that passes switches and winding; what control and gate drive draw from the rail passes neither."""
+        return output_power + losses
 
     @stage.operation(
         unit="Ω",
@@ -32,15 +37,15 @@ def declare_duty(stage: Stage) -> None:
         symbol=r"D_\mathrm{ccm}",
         source=EM,
         title="Duty with lasting choke current",
-        tex=r"\frac{{secondary_voltage_needed}/{turns_ratio}+{input_power}\,{drive_resistance}/{driven_voltage}}{driven_voltage}",
-        example=({"secondary_voltage_needed": 380, "turns_ratio": 19, "input_power": 900, "drive_resistance": 0.01, "driven_voltage": 25}, 0.8144),
+        tex=r"\frac{{secondary_voltage_needed}/{turns_ratio}+{pulse_power}\,{drive_resistance}/{driven_voltage}}{driven_voltage}",
+        example=({"secondary_voltage_needed": 380, "turns_ratio": 19, "pulse_power": 900, "drive_resistance": 0.01, "driven_voltage": 25}, 0.8144),
     )
-    def continuous_duty(secondary_voltage_needed, turns_ratio, input_power, drive_resistance, driven_voltage):
+    def continuous_duty(secondary_voltage_needed, turns_ratio, pulse_power, drive_resistance, driven_voltage):
         """Effective duty that the link asks for while the choke current never stops.
 
         From N·D·(V_p − I·R) = V_sec and I·D = P/V_p: the drop iterates in the textbook, here it is solved.
         """
-        return (secondary_voltage_needed / turns_ratio + input_power * drive_resistance / driven_voltage) / driven_voltage
+        return (secondary_voltage_needed / turns_ratio + pulse_power * drive_resistance / driven_voltage) / driven_voltage
 
     @stage.operation(
         unit="",
@@ -77,12 +82,12 @@ def declare_duty(stage: Stage) -> None:
         source=MUR,
         title="Flat-top current",
         start=41.0,
-        tex=r"\frac{input_power}{{driven_voltage}\,{effective_duty}}",
-        example=({"input_power": 900, "driven_voltage": 22.5, "effective_duty": 0.8}, 50),
+        tex=r"\frac{pulse_power}{{driven_voltage}\,{effective_duty}}",
+        example=({"pulse_power": 900, "driven_voltage": 22.5, "effective_duty": 0.8}, 50),
     )
-    def flat_top_current(input_power, driven_voltage, effective_duty):
+    def flat_top_current(pulse_power, driven_voltage, effective_duty):
         """Mean current during the pulse; nothing where no power flows."""
-        return np.where(input_power > 0, input_power, 0 * input_power) / (driven_voltage * np.maximum(effective_duty, 1e-9))
+        return np.where(pulse_power > 0, pulse_power, 0 * pulse_power) / (driven_voltage * np.maximum(effective_duty, 1e-9))
 
     @stage.operation(
         unit="",
@@ -111,27 +116,35 @@ def declare_duty(stage: Stage) -> None:
         symbol=r"D_\mathrm{eff,max}",
         source=EM,
         title="Duty left after commutation",
-        tex=r"\tfrac{1}{2}\left({duty_limit}+\sqrt{{duty_limit}^2-\frac{8\,{switching_frequency}{leakage_inductance}{input_power}}{{driven_voltage}^2}}\right)",
-        example=({"duty_limit": 0.95, "switching_frequency": 40e3, "leakage_inductance": 50e-9, "input_power": 900, "driven_voltage": 22}, 0.942105),
+        tex=r"\tfrac{1}{2}\left({duty_limit}+\sqrt{{duty_limit}^2-\frac{8\,{switching_frequency}{leakage_inductance}{pulse_power}}{{driven_voltage}^2}}\right)",
+        example=({"duty_limit": 0.95, "switching_frequency": 40e3, "leakage_inductance": 50e-9, "pulse_power": 900, "driven_voltage": 22}, 0.942105),
     )
-    def reachable_duty(duty_limit, switching_frequency, leakage_inductance, input_power, driven_voltage):
+    def reachable_duty(duty_limit, switching_frequency, leakage_inductance, pulse_power, driven_voltage):
         """What commutation leaves of the greatest duty: D = D_max − 2·f·L_lk·I/V_p with I = P/(V_p·D), solved."""
-        square = duty_limit**2 - 8 * switching_frequency * leakage_inductance * input_power / driven_voltage**2
+        square = duty_limit**2 - 8 * switching_frequency * leakage_inductance * pulse_power / driven_voltage**2
         value = (duty_limit + np.sqrt(np.maximum(square, 0 * square))) / 2
-        return known(square >= 0, value, "commutation takes all the duty: the leakage is too great for {power} W", power=input_power)
+        return known(square >= 0, value, "commutation takes all the duty: the leakage is too great for {power} W", power=pulse_power)
 
     @stage.operation(
         unit="",
         symbol=r"k_\mathrm{rms}",
-        source="rms of a trapezoid, of a triangle below the boundary",
+        source="rms of a trapezoid, of a triangle below the boundary, and of a mean that swings at twice the output frequency",
         title="Pulse form factor",
-        tex=r"\sqrt{1+\frac{r^2}{12}},\; r=\min\left(2,\,\frac{choke_ripple}{link_current}\right)",
-        example=({"choke_ripple": 1.0, "link_current": 2.0}, 1.010363),
+        tex=r"\sqrt{1+\tfrac1{12}\min\left(2,\,\frac{choke_ripple}{link_current}\right)^2+\tfrac12\left(\frac{choke_swing}{link_current}\right)^2}",
+        example=({"choke_ripple": 1.0, "link_current": 2.0, "choke_swing": 0.5}, 1.025711),
     )
-    def pulse_form_factor(choke_ripple, link_current):
-        """Rms over mean of the current within a pulse: the choke ripple's slope, a triangle below the boundary."""
-        share = choke_ripple / np.maximum(link_current, 1e-9 * choke_ripple)
-        return np.sqrt(1 + np.minimum(share, 2.0) ** 2 / 12)
+    def pulse_form_factor(choke_ripple, link_current, choke_swing):
+        """Rms over mean of the current within the pulses: the choke ripple's slope (a triangle below the boundary), and the swing."""
+        share = np.minimum(choke_ripple / np.maximum(link_current, 1e-9 * choke_ripple), 2.0)
+        swing = choke_swing / np.maximum(link_current, 1e-9 * choke_ripple)
+        return np.sqrt(1 + share**2 / 12 + swing**2 / 2)
+
+    @stage.operation(
+        unit="A", symbol=r"\Delta I_{2f}", source="through the turns ratio", title="Swing of the pulses", tex=r"{choke_swing}\,{turns_ratio}"
+    )
+    def flat_top_swing(choke_swing, turns_ratio):
+        """How far the pulses' height swings about its mean at twice the output frequency (amplitude)."""
+        return choke_swing * turns_ratio
 
     @stage.operation(
         unit="A",
@@ -150,17 +163,17 @@ def declare_duty(stage: Stage) -> None:
         symbol=r"I_\mathrm{pk,max}",
         source=MUR,
         title="Current at the pulse's end",
-        tex=r"{flat_top_current}+\frac{{choke_ripple}\,{turns_ratio}}{2}+{magnetising_current}",
-        example=({"flat_top_current": 50, "choke_ripple": 0.8, "turns_ratio": 20, "magnetising_current": 1}, 59),
+        tex=r"{flat_top_current}+{flat_top_swing}+\frac{{choke_ripple}\,{turns_ratio}}{2}+{magnetising_current}",
+        example=({"flat_top_current": 50, "flat_top_swing": 12, "choke_ripple": 0.8, "turns_ratio": 20, "magnetising_current": 1}, 71),
     )
-    def peak_current(flat_top_current, choke_ripple, turns_ratio, magnetising_current):
-        """Highest current of a pulse: flat top, half the choke ripple referred to the primary, magnetising current."""
-        return flat_top_current + choke_ripple * turns_ratio / 2 + magnetising_current
+    def peak_current(flat_top_current, flat_top_swing, choke_ripple, turns_ratio, magnetising_current):
+        """Highest current of a pulse, at its end: flat top with its swing, half the choke ripple referred, magnetising current."""
+        return flat_top_current + flat_top_swing + choke_ripple * turns_ratio / 2 + magnetising_current
 
-    @stage.operation(unit="A", symbol=r"I_\mathrm{sw}", source=MUR, title="Switched current", tex=r"{flat_top_current}")
-    def switched_current(flat_top_current):
-        """Current that one position turns off."""
-        return flat_top_current
+    @stage.operation(unit="A", symbol=r"I_\mathrm{sw}", source=MUR, title="Switched current", tex=r"{peak_current}")
+    def switched_current(peak_current):
+        """Current that one position turns off: the one at the END of the pulse."""
+        return peak_current
 
     @stage.build(unit="Hz", symbol=r"f_\mathrm{sw}", source="clock of the front end", tex=r"{switching_frequency}", title="Gate frequency")
     def gate_frequency(switching_frequency):

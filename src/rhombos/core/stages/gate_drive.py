@@ -10,6 +10,7 @@ from rhombos.core.vocabulary import word
 BAL = "Balogh, Design and Application Guide for High Speed MOSFET Gate Drive Circuits"
 
 gate_drive = Stage("gate_drive", "Gate drive", path=False, telling="{driver_peak_current}")
+gate_drive.hazard("dc_voltage", "input_voltage")
 
 gate_drive.choice(
     "gate_supply",
@@ -91,7 +92,7 @@ def plateau_voltage(switch_threshold_voltage, switched_current, switch_quantity,
     source=BAL,
     title="Gate resistor, on",
     safe="up",
-    tex=r"\mathrm{E24}\!\left(\frac{{wanted_on_plateau}(\min({gate_on_voltage})-\max({plateau_voltage}))}{switch_gate_drain_charge}-{switch_quantity}{driver_resistance}-{switch_internal_gate_resistance}\right)",
+    tex=r"\mathrm{E24}\!\left(\max\left(\frac{{wanted_on_plateau}\min({gate_on_voltage}-{plateau_voltage})}{switch_gate_drain_charge}-{switch_quantity}{driver_resistance}-{switch_internal_gate_resistance},\,1\,\Omega\right)\right)",
     example=(
         {
             "wanted_on_plateau": 40e-9,
@@ -121,7 +122,7 @@ def gate_resistor_on(
     source=BAL,
     title="Gate resistor, off",
     safe="down",
-    tex=r"\mathrm{E24}\!\left(\frac{{wanted_off_plateau}\,{switch_threshold_voltage}}{switch_gate_drain_charge}-{switch_quantity}{driver_resistance}-{switch_internal_gate_resistance}\right)",
+    tex=r"\mathrm{E24}\!\left(\max\left(\frac{{wanted_off_plateau}\,{switch_threshold_voltage}}{switch_gate_drain_charge}-{switch_quantity}{driver_resistance}-{switch_internal_gate_resistance},\,1\,\Omega\right)\right)",
     example=(
         {
             "wanted_off_plateau": 100e-9,
@@ -175,7 +176,7 @@ def gate_path_off(switch_quantity, driver_resistance, gate_resistor_off, switch_
     source=BAL,
     title="Turn-on edge",
     start=30e-9,
-    tex=r"{gate_path_on}{switch_input_capacitance}\ln\frac{{gate_on_voltage}-{switch_threshold_voltage}}{{gate_on_voltage}-{plateau_voltage}}+\frac{{switch_gate_drain_charge}{gate_path_on}}{{gate_on_voltage}-{plateau_voltage}}",
+    tex=r"\begin{gathered}{gate_path_on}\left({switch_input_capacitance}\ln\frac{{gate_on_voltage}-{switch_threshold_voltage}}{\Delta}+\frac{switch_gate_drain_charge}{\Delta}\right)\\\Delta=\max({gate_on_voltage}-{plateau_voltage},\,0.02\,{gate_on_voltage})\end{gathered}",
     example=(
         {
             "gate_path_on": 10,
@@ -234,20 +235,82 @@ def driver_peak_current(gate_on_voltage, driver_resistance, gate_resistor_on, ga
 
 
 @gate_drive.operation(
+    unit="F",
+    symbol=r"C_\mathrm{above}",
+    source="the part's own charge curve: up to the plateau by C_iss, then Q_gd, then the rest",
+    title="Gate capacitance above the plateau",
+    tex=r"\frac{\max({switch_gate_charge}-{switch_gate_drain_charge}-{switch_input_capacitance}\,{plateau_voltage},\,0)}{\max({switch_charge_voltage}-{plateau_voltage},\,0.02\,{switch_charge_voltage})}",
+    example=(
+        {"switch_gate_charge": 100e-9, "switch_gate_drain_charge": 20e-9, "switch_input_capacitance": 5e-9, "plateau_voltage": 4, "switch_charge_voltage": 10},
+        10e-9,
+    ),
+)
+def capacitance_above(switch_gate_charge, switch_gate_drain_charge, switch_input_capacitance, plateau_voltage, switch_charge_voltage):
+    """Capacitance that acts between the plateau and the full gate voltage."""
+    return gating.capacitance_above(switch_gate_charge, switch_gate_drain_charge, switch_input_capacitance, switch_charge_voltage, plateau_voltage)
+
+
+@gate_drive.operation(
+    unit="C",
+    symbol=r"Q_\mathrm{drive}",
+    source=BAL,
+    title="Gate charge at this gate voltage",
+    tex=r"{switch_gate_charge}+{capacitance_above}\,({gate_on_voltage}-{switch_charge_voltage})",
+)
+def drive_charge(switch_gate_charge, capacitance_above, gate_on_voltage, switch_charge_voltage):
+    """Charge of one gate for the voltage that it is driven to; the data sheet states it for another."""
+    return switch_gate_charge + capacitance_above * (gate_on_voltage - switch_charge_voltage)
+
+
+@gate_drive.build(unit="C", symbol=r"\hat Q_\mathrm{drive}", source="highest over the corners", title="Highest gate charge", tex=r"\max({drive_charge})")
+def highest_drive_charge(drive_charge):
+    """Highest charge of one gate over the source window."""
+    return highest(drive_charge)
+
+
+@gate_drive.operation(
     unit="W",
     symbol=r"P_\mathrm{gate}",
     source=BAL,
     title="Loss",
     start=1.0,
-    tex=r"{switch_positions}\,{switch_quantity}\,{switch_gate_charge}\,{gate_on_voltage}\,{gate_frequency}\cdot\frac{terminal_voltage}{gate_on_voltage}",
-    example=(
-        {"switch_positions": 2, "switch_quantity": 2, "switch_gate_charge": 100e-9, "gate_on_voltage": 12, "gate_frequency": 40e3, "terminal_voltage": 24},
-        0.384,
-    ),
+    tex=r"{switch_positions}\,{switch_quantity}\,{drive_charge}\,{gate_frequency}\,{terminal_voltage}",
+    example=({"switch_positions": 2, "switch_quantity": 2, "drive_charge": 100e-9, "gate_frequency": 40e3, "terminal_voltage": 24}, 0.384),
 )
-def loss(switch_positions, switch_quantity, switch_gate_charge, gate_on_voltage, gate_frequency, terminal_voltage):
-    """Power that the gates take from the source: charge times frequency, through a linear regulator."""
-    return switch_positions * switch_quantity * switch_gate_charge * gate_on_voltage * gate_frequency * (terminal_voltage / gate_on_voltage)
+def loss(switch_positions, switch_quantity, drive_charge, gate_frequency, terminal_voltage):
+    """Power that the gates take from the source: charge times frequency, through a linear regulator at the source's voltage."""
+    return switch_positions * switch_quantity * drive_charge * gate_frequency * terminal_voltage
+
+
+gate_drive.give("driver_price", 1.1, "credit", r"c_\mathrm{drv}", 0, 100, "Price of the driver of one position [judgement].", "Price of a driver", judgement=True)
+gate_drive.give(
+    "gate_parts_price", 0.12, "credit", r"c_g", 0, 20, "Price of the resistors of one gate [judgement].", "Price of a gate's resistors", judgement=True
+)
+
+
+@gate_drive.build(
+    unit="credit",
+    symbol="c",
+    source="[judgement] drivers and small parts",
+    title="Cost",
+    tex=r"{switch_positions}\left({driver_price}+{switch_quantity}\,{gate_parts_price}\right)",
+)
+def cost(switch_positions, driver_price, switch_quantity, gate_parts_price):
+    """Cost of drivers and gate resistors."""
+    return switch_positions * (driver_price + switch_quantity * gate_parts_price)
+
+
+@gate_drive.build(
+    unit="",
+    symbol="n",
+    source="count",
+    title="Parts",
+    tex=r"{switch_positions}\,(1+3\,{switch_quantity})",
+    example=({"switch_positions": 2, "switch_quantity": 2}, 14),
+)
+def part_count(switch_positions, switch_quantity):
+    """A driver for each position; resistors on, off and pull-down for each gate."""
+    return switch_positions * (1 + 3 * switch_quantity)
 
 
 @gate_drive.operation(
@@ -255,12 +318,12 @@ def loss(switch_positions, switch_quantity, switch_gate_charge, gate_on_voltage,
     symbol=r"t_\mathrm{d,off}",
     source=BAL,
     title="Turn-off delay",
-    tex=r"{gate_path_off}{switch_input_capacitance}\ln\frac{gate_on_voltage}{plateau_voltage}",
-    example=({"gate_path_off": 10, "switch_input_capacitance": 3e-9, "gate_on_voltage": 12, "plateau_voltage": 4}, 32.958e-9),
+    tex=r"{gate_path_off}\,{capacitance_above}\ln\frac{gate_on_voltage}{plateau_voltage}",
+    example=({"gate_path_off": 10, "capacitance_above": 6e-9, "gate_on_voltage": 12, "plateau_voltage": 4}, 65.917e-9),
 )
-def turn_off_delay(gate_path_off, switch_input_capacitance, gate_on_voltage, plateau_voltage):
-    """Delay before the turn-off edge."""
-    return gate_path_off * switch_input_capacitance * np.log(gate_on_voltage / plateau_voltage)
+def turn_off_delay(gate_path_off, capacitance_above, gate_on_voltage, plateau_voltage):
+    """Delay before the turn-off edge: the gate falls from its level to the plateau with the capacitance that acts there."""
+    return gate_path_off * capacitance_above * np.log(gate_on_voltage / plateau_voltage)
 
 
 @gate_drive.operation(
@@ -306,15 +369,15 @@ def needed_dead_time(turn_off_delay, turn_off_time, turn_on_delay, driver_mismat
 @gate_drive.operation(
     unit="V",
     symbol=r"V_\mathrm{full}",
-    tex=r"{plateau_voltage}+3\,\mathrm{V}",
+    tex=r"\max({plateau_voltage}+3\,\mathrm{V},\;{switch_full_on_voltage})",
     source=BAL,
     title="Gate voltage for fully on",
     empirical=True,
-    example=({"plateau_voltage": 4}, 7),
+    example=({"plateau_voltage": 4, "switch_full_on_voltage": 10}, 10),
 )
-def fully_on_voltage(plateau_voltage):
-    """Gate voltage at which the device is fully on at its peak current: 3 V above the plateau."""
-    return plateau_voltage + 3
+def fully_on_voltage(plateau_voltage, switch_full_on_voltage):
+    """Gate voltage at which the device is fully on at its peak current: 3 V above the plateau, and what its on-resistance is stated for."""
+    return np.maximum(plateau_voltage + 3, switch_full_on_voltage)
 
 
 gate_drive.check(
@@ -335,7 +398,7 @@ gate_drive.check(
     demand="fully_on_voltage",
     capability="gate_on_voltage",
     fail=1.0,
-    hold=1.05,
+    hold=1.0,  # the reserve is in the 3 V above the plateau
     harm="equipment",
     sentence="Fully on needs {demand} at the gate; it gets {capability}.",
     why="A half-open switch loses many times its rated loss.",
@@ -375,6 +438,9 @@ for _name, _unit, _symbol, _text, _alone in (
     ("switch_internal_gate_resistance", "Ω", r"R_{g,int}", "Internal gate resistance.", 1.5),
     ("switch_input_capacitance", "F", r"C_{iss}", "Input capacitance.", 4e-9),
     ("switch_gate_charge", "C", r"Q_g", "Total gate charge.", 80e-9),
+    ("switch_charge_voltage", "V", r"V_Q", "Gate voltage that the gate charge is stated for.", 10),
+    ("switch_full_on_voltage", "V", r"V_{R}", "Gate voltage that the on-resistance is stated for.", 10),
+    ("highest_drive_charge", "C", r"\hat Q_\mathrm{drive}", "Highest charge of one gate.", 90e-9),
     ("switch_positions", "", r"n_{sw}", "Switch positions of the stage.", 2),
     ("switched_current", "A", r"I_\mathrm{sw}", "Current that one position switches.", 40),
     ("gate_frequency", "Hz", r"f_\mathrm{sw}", "Frequency that one switch sees.", 40e3),

@@ -14,6 +14,17 @@ def plateau_voltage(threshold: Any, current: Any, transconductance: Any) -> Any:
     return threshold + current / transconductance
 
 
+def capacitance_above(gate_charge: Any, gate_drain_charge: Any, input_capacitance: Any, charge_voltage: Any, plateau: Any) -> Any:
+    """Capacitance of the gate above the plateau in F, from the part's own charge curve.
+
+    The curve rises with C_iss to the plateau, stays there for Q_gd, and reaches Q_g at the voltage that it is stated at:
+    drain and source are together then, so more than C_iss acts.
+    """
+    rest = gate_charge - gate_drain_charge - input_capacitance * plateau
+    room = np.maximum(charge_voltage - plateau, LEAST_ROOM * charge_voltage)
+    return np.maximum(rest, 0 * rest) / room
+
+
 def on_time(resistance: Any, input_capacitance: Any, gate_drain_charge: Any, on: Any, threshold: Any, plateau: Any) -> Any:
     """Current rise plus voltage fall at turn-on, in s."""
     room = np.maximum(on - plateau, LEAST_ROOM * on)

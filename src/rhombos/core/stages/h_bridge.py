@@ -8,23 +8,27 @@ from rhombos.core.parts.columns import MOSFET
 from rhombos.core.stages import gating
 from rhombos.core.stages.h_bridge_modulation import h_bridge
 from rhombos.core.stages.heat import own_rise
-from rhombos.core.stages.switch_heat import declare_junction
+from rhombos.core.stages.switch_heat import declare_junction, declare_position, target_of
 from rhombos.core.vocabulary import word
 
 MUR = "Mohan, Undeland & Robbins, Power Electronics"
 HL = "Holmes & Lipo, Pulse Width Modulation for Power Converters"
+SQUARE_WAVE_THD = float(np.sqrt(sum(1 / n**2 for n in range(3, 40, 2))))
+"""Harmonics of a square wave to the 40th, over its fundamental."""
 
 
 @h_bridge.pick("switch", "mosfet", MOSFET, title="Switch", quantities=(1, 2, 3), pieces=4, source=MUR)
 def switch(
     part,
     surge,
-    surge_time,
-    thermal_settling_time,
+    heating_time,
+    junction_settling_time,
+    pad_settling_time,
     sink_capacity,
     highest_link,
     input_voltage,
     sine_crest_current,
+    hard_commutations,
     output_trip_level,
     switch_rms_current,
     carrier_frequency,
@@ -34,13 +38,15 @@ def switch(
     wanted_off_plateau,
     driver_resistance,
     ambient_temperature,
-    target_temperature,
     sink_resistance,
     pad_resistance,
     switch_positions,
+    sharing_factor,
+    trust_factor,
 ):
     """Cheapest MOSFET and count whose voltage, current and own temperature hold at every corner."""
     n = part.quantity
+    share = np.where(n > 1, sharing_factor, 1.0) * trust_factor
     current = sine_crest_current / n
     plateau = gating.plateau_voltage(part.threshold_voltage, current, part.transconductance)
     inner = n * driver_resistance + part.internal_gate_resistance
@@ -49,14 +55,17 @@ def switch(
     t_on = gating.on_time(r_on, part.input_capacitance, part.gate_drain_charge, gate_on_voltage, part.threshold_voltage, plateau)
     t_off = gating.off_time(r_off, part.input_capacitance, part.gate_drain_charge, 0.0, part.threshold_voltage, plateau)
     edges = 0.5 * input_voltage * current / np.pi * (t_on + t_off) * carrier_frequency
-    charges = 0.5 * (part.recovery_charge + part.output_charge) * input_voltage * carrier_frequency
+    recovery = part.recovery_charge * np.sqrt(2 / np.pi * current / part.rated_current)
+    charges = 0.5 * hard_commutations * (recovery + part.output_charge) * input_voltage * carrier_frequency
     dead = part.diode_voltage * 2 / np.pi * current * dead_time * carrier_frequency
     rise = own_rise(
         ambient_temperature,
         surge,
-        surge_time,
-        thermal_settling_time,
-        part.junction_resistance + pad_resistance,
+        heating_time,
+        junction_settling_time,
+        pad_settling_time,
+        part.junction_resistance,
+        pad_resistance,
         sink_resistance,
         sink_capacity,
         switch_positions * n,
@@ -67,11 +76,25 @@ def switch(
     return [
         Need("voltage rating over the link's crest", part.rated_voltage, 1.25 * highest_link, "V"),
         Need("gate rating", part.gate_rated_voltage, 1.25 * gate_on_voltage, "V"),
-        Need("current rating, rms", n * part.rated_current, 1.25 * highest_lasting(switch_rms_current), "A"),
-        Need("pulsed rating over the trip level", n * part.pulsed_current, 1.25 * output_trip_level, "A"),
-        Need("junction rise to the target", target_temperature - ambient_temperature, highest_lasting(rise), "K"),
+        Need("gate voltage of its on-resistance", gate_on_voltage, part.full_on_voltage, "V"),
+        Need("current rating, rms", n * share * part.rated_current, 1.25 * highest_lasting(switch_rms_current), "A"),
+        Need("pulsed rating over the trip level", n * share * part.pulsed_current, 1.25 * output_trip_level, "A"),
+        Need("junction rise to the target", target_of(part.maximum_temperature) - ambient_temperature, highest_lasting(rise), "K"),
         Need("junction rise at the surge's end", part.maximum_temperature - ambient_temperature, highest(rise), "K"),
     ]
+
+
+@h_bridge.operation(
+    unit="C",
+    symbol=r"Q_{rr}(I)",
+    source="[judgement] recovery charge by the root of the current recovered, from the data sheet's point at rated current",
+    title="Recovery charge at this current",
+    tex=r"{switch_recovery_charge}\sqrt{\frac{2\,{sine_crest_current}}{\pi\,{switch_quantity}\,{switch_rated_current}}}",
+    example=({"switch_recovery_charge": 600e-9, "sine_crest_current": 7.854, "switch_quantity": 1, "switch_rated_current": 20}, 300e-9),
+)
+def recovered_charge(switch_recovery_charge, sine_crest_current, switch_quantity, switch_rated_current):
+    """Recovery charge of one body diode at the mean of the current over a half cycle."""
+    return switch_recovery_charge * np.sqrt(2 * sine_crest_current / (np.pi * switch_quantity * switch_rated_current))
 
 
 @h_bridge.operation(
@@ -79,7 +102,7 @@ def switch(
     symbol=r"P_\mathrm{fix}",
     source=MUR,
     title="Switching loss of one device",
-    tex=r"\begin{gathered}\Big[\tfrac12{input_voltage}\frac{sine_crest_current}{\pi\,{switch_quantity}}({turn_on_time}+{turn_off_time})\\+\,\tfrac12({switch_recovery_charge}+{switch_output_charge}){input_voltage}+{switch_diode_voltage}\frac{2\,{sine_crest_current}}{\pi\,{switch_quantity}}{dead_time}\Big]{carrier_frequency}\end{gathered}",
+    tex=r"\begin{gathered}\Big[\tfrac12{input_voltage}\frac{sine_crest_current}{\pi\,{switch_quantity}}({turn_on_time}+{turn_off_time})\\+\,\tfrac12{hard_commutations}\,({recovered_charge}+{switch_output_charge})\,{input_voltage}+{switch_diode_voltage}\frac{2\,{sine_crest_current}}{\pi\,{switch_quantity}}{dead_time}\Big]{carrier_frequency}\end{gathered}",
     example=(
         {
             "input_voltage": 380,
@@ -87,13 +110,14 @@ def switch(
             "switch_quantity": 1,
             "turn_on_time": 50e-9,
             "turn_off_time": 40e-9,
-            "switch_recovery_charge": 1e-6,
+            "hard_commutations": 0.5,
+            "recovered_charge": 1e-6,
             "switch_output_charge": 100e-9,
             "switch_diode_voltage": 1,
             "dead_time": 400e-9,
             "carrier_frequency": 20e3,
         },
-        4.86370,
+        2.77370,
     ),
 )
 def switching_loss(
@@ -102,16 +126,17 @@ def switching_loss(
     switch_quantity,
     turn_on_time,
     turn_off_time,
-    switch_recovery_charge,
+    hard_commutations,
+    recovered_charge,
     switch_output_charge,
     switch_diode_voltage,
     dead_time,
     carrier_frequency,
 ):
-    """Edges in the half cycle in which the current is its own, half of a leg's recovery and output charge, dead-time conduction."""
+    """Edges in the half cycle in which the current is its own; half of a leg's recovery and output charge, in its hard cycles; dead-time conduction."""
     share = sine_crest_current / (np.pi * switch_quantity)
     edges = input_voltage * share * (turn_on_time + turn_off_time) / 2
-    charges = (switch_recovery_charge + switch_output_charge) * input_voltage / 2
+    charges = hard_commutations * (recovered_charge + switch_output_charge) * input_voltage / 2
     return (edges + charges + switch_diode_voltage * 2 * share * dead_time) * carrier_frequency
 
 
@@ -145,30 +170,7 @@ def input_power(output_power, losses=every("loss", "host")):
     return output_power + losses
 
 
-@h_bridge.build(unit="credit", symbol="c", source="catalogue", title="Cost", tex=r"{switch_positions}\,{switch_quantity}\,{switch_price}")
-def cost(switch_positions, switch_quantity, switch_price):
-    """Cost of the switches."""
-    return switch_positions * switch_quantity * switch_price
-
-
-@h_bridge.build(unit="kg", symbol="m", source="catalogue", title="Mass", tex=r"{switch_positions}\,{switch_quantity}\,{switch_mass}")
-def mass(switch_positions, switch_quantity, switch_mass):
-    """Mass of the switches."""
-    return switch_positions * switch_quantity * switch_mass
-
-
-@h_bridge.build(unit="", symbol="n", source="count", title="Parts", tex=r"{switch_positions}\,{switch_quantity}")
-def part_count(switch_positions, switch_quantity):
-    """Number of switches."""
-    return switch_positions * switch_quantity
-
-
-@h_bridge.build(
-    unit="A", symbol=r"I_\mathrm{SOA}", source="pulsed rating", title="Pulsed rating of the position", tex=r"{switch_quantity}\,{switch_pulsed_current}"
-)
-def pulsed_rating(switch_quantity, switch_pulsed_current):
-    """Pulse that one position stands."""
-    return switch_quantity * switch_pulsed_current
+declare_position(h_bridge)
 
 
 @h_bridge.build(unit="", symbol=r"f_\mathrm{pwm}/f_o", source=HL, title="Carrier ratio", tex=r"\frac{carrier_frequency}{output_frequency}")
@@ -188,27 +190,65 @@ def whole_carrier_ratio(carrier_ratio):
     symbol=r"\epsilon",
     source=HL,
     title="Carrier ratio's fraction",
-    tex=r"1+|{carrier_ratio}-{whole_carrier_ratio}|",
-    example=({"carrier_ratio": 400.25, "whole_carrier_ratio": 400}, 1.25),
+    tex=r"|{carrier_ratio}-{whole_carrier_ratio}|",
 )
-def ratio_error(carrier_ratio, whole_carrier_ratio):
-    """One where the ratio is whole; more by the fraction left over."""
-    return 1 + np.abs(carrier_ratio - whole_carrier_ratio)
+def ratio_fraction(carrier_ratio, whole_carrier_ratio):
+    """What is left over of the carrier ratio: nothing where it is whole."""
+    return np.abs(carrier_ratio - whole_carrier_ratio)
 
 
-@h_bridge.build(unit="Hz", symbol=r"f_\mathrm{silent}", source="[judgement] edge of hearing", title="Silent above", tex=r"{audible_limit}")
-def silent_frequency(audible_limit):
-    """Frequency above which magnetics are not heard."""
-    return audible_limit
+h_bridge.give(
+    "allowed_ratio_fraction",
+    0.01,
+    "",
+    r"\epsilon_\mathrm{lim}",
+    1e-4,
+    0.5,
+    "Fraction of the carrier ratio up to which the pattern drifts too slowly to be seen [judgement].",
+    "Fraction allowed",
+    judgement=True,
+)
+
+
+@h_bridge.operation(
+    unit="",
+    symbol=r"d_\mathrm{dead}",
+    source="harmonics 3 to 39 of the square wave that dead time takes from the fundamental",
+    title="Distortion by dead time",
+    tex=r"0.4703224\,\frac{{dead_time_share}\,{input_voltage}}{node_peak_voltage}",
+    example=({"dead_time_share": 0.020372, "input_voltage": 380, "node_peak_voltage": 330}, 0.011033),
+)
+def dead_time_distortion(dead_time_share, input_voltage, node_peak_voltage):
+    """Distortion that the dead time makes, no choke ripple helping: at most this."""
+    return SQUARE_WAVE_THD * dead_time_share * input_voltage / node_peak_voltage
+
+
+@h_bridge.operation(
+    unit="",
+    symbol=r"d_\mathrm{link}",
+    source="product of the sine and a link that ripples at twice its frequency: a third harmonic of a quarter of the ripple",
+    title="Distortion by link ripple",
+    tex=r"\frac{link_ripple}{4\,{input_voltage}}",
+    example=({"link_ripple": 15.2, "input_voltage": 380}, 0.01),
+)
+def link_distortion(link_ripple, input_voltage):
+    """Third harmonic that the link's ripple makes where the modulation does not make up for it."""
+    return link_ripple / (4 * input_voltage)
+
+
+@h_bridge.operation(
+    unit="",
+    symbol=r"\mathrm{THD}_\mathrm{est}",
+    source="the two are in quadrature at power factor 1",
+    title="Distortion to expect",
+    tex=r"(1-{surge})\sqrt{{dead_time_distortion}^2+{link_distortion}^2}",
+)
+def expected_distortion(surge, dead_time_distortion, link_distortion):
+    """THD to the 40th that dead time and link ripple make where they last; loads that draw distorted current add theirs."""
+    return (1 - surge) * np.sqrt(dead_time_distortion**2 + link_distortion**2)
 
 
 h_bridge.give("audible_limit", 16e3, "Hz", r"f_\mathrm{aud}", 1000.0, 30000.0, "Edge of hearing [judgement].", "Edge of hearing")
-
-
-@h_bridge.build(unit="", symbol="1", source="ratio of whole numbers", title="Whole", tex=r"\frac{whole_carrier_ratio}{whole_carrier_ratio}")
-def ratio_whole(whole_carrier_ratio):
-    """One: what a whole carrier ratio shows."""
-    return whole_carrier_ratio / whole_carrier_ratio
 
 
 h_bridge.check(
@@ -228,7 +268,7 @@ h_bridge.check(
     title="Modulation",
     demand="modulation_index",
     capability="modulation_limit",
-    fail=0.999,
+    fail=0.999,  # a thousandth is the set-point's own tolerance of solving
     hold=1.0,
     harm="none",
     sentence="The sine asks for a modulation index of {demand}; pulses and refresh allow {capability}.",
@@ -238,26 +278,39 @@ h_bridge.check(
 h_bridge.check(
     "whole_ratio",
     title="Carrier a whole multiple",
-    demand="ratio_error",
-    capability="ratio_whole",
-    fail=0.5,
-    hold=0.9999,
+    demand="ratio_fraction",
+    capability="allowed_ratio_fraction",
+    fail=1.0,
+    hold=2.0,
     harm="none",
-    sentence="The carrier is a whole multiple of the output frequency within a factor of {demand}.",
-    why="Otherwise the pattern beats against the sine.",
+    sentence="The carrier is {demand} of an output period off a whole multiple; {capability} is allowed.",
+    why="The pattern beats against the sine.",
+    no_demand="whole",
     remedies=(Move("carrier_frequency", "up", 1.05),),
 )
 h_bridge.check(
     "silent",
     title="Silent carrier",
-    demand="silent_frequency",
+    demand="audible_limit",
     capability="carrier_frequency",
-    fail=0.5,
+    fail=0.75,  # 12 kHz: above it few adults hear a choke
     hold=1.0,
     harm="none",
-    sentence="The carrier is at {capability}; below {demand} it is heard.",
+    sentence="The carrier is at {capability}; below {demand} it may be heard.",
     why="The choke sings.",
     remedies=(Move("carrier_frequency", "up", 4.0),),
+)
+h_bridge.check(
+    "distortion",
+    title="Distortion",
+    demand="expected_distortion",
+    capability="thd_limit",
+    fail=1.0,
+    hold=1.1,
+    harm="none",
+    sentence="Dead time and link ripple distort the sine by {demand}; the brief allows {capability}.",
+    why="Motors warm, instruments read wrong, and a rectifier load adds its own on top.",
+    remedies=(Move("dead_time", "down", 4.0), Move("ripple_fraction", "down", 3.0), Move("carrier_frequency", "down", 2.0)),
 )
 
 for _name, _unit, _symbol, _text, _alone in (
@@ -266,6 +319,7 @@ for _name, _unit, _symbol, _text, _alone in (
     ("carrier_multiple", "", r"n_f", "Carrier ripple frequency over switch frequency: 2 unipolar, 1 bipolar.", 2),
     ("pulsed_rating", "A", r"I_\mathrm{SOA}", "Pulse that one position stands.", 60),
     ("output_trip_level", "A", r"I_\mathrm{trip}", "Trip level of the output.", 25),
+    ("hard_commutations", "", r"s_h", "Share of hard commutations of a leg.", 0.95),
     ("node_peak_voltage", "V", r"\hat V_\mathrm{node}", "Peak that the filter asks of the bridge.", 330),
 ):
     word(_name, _unit, _symbol, _text, _alone)

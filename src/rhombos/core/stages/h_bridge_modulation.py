@@ -3,30 +3,63 @@
 import numpy as np
 
 from rhombos.core.graph.declare import Option, Stage
+from rhombos.core.graph.numeric import highest
+from rhombos.core.modulation.hard_share import hard_share
 from rhombos.core.stages.switch_heat import declare_surroundings
 
 MUR = "Mohan, Undeland & Robbins, Power Electronics"
 HL = "Holmes & Lipo, Pulse Width Modulation for Power Converters"
 
-h_bridge = Stage("h_bridge", "H-bridge", telling="{switch} · {carrier_frequency}", caution="link")
+h_bridge = Stage("h_bridge", "H-bridge", telling="{switch} · {carrier_frequency}")
+h_bridge.hazard("dc_voltage", "highest_link")
+h_bridge.hazard("energy", "stored_energy")
+h_bridge.hazard("discharge", "discharge_time")
 
 h_bridge.choice(
     "modulation",
     {
         "unipolar": Option(
             "unipolar (three levels)",
-            {"ripple_divisor": 8, "carrier_multiple": 2, "switching_legs": 2, "ripple_linear": 4 / (3 * np.pi), "ripple_constant": 0.0},
+            {
+                "ripple_divisor": 8,
+                "carrier_multiple": 2,
+                "switching_legs": 2,
+                "ripple_linear": 2 / (3 * np.pi),
+                "ripple_constant": 0.0,
+                "slope_0": 0.0,
+                "slope_2": 0.0,
+                "slope_3": 64 / (3 * np.pi),
+                "slope_4": -12.0,
+                "slope_5": 256 / (15 * np.pi),
+            },
         ),
         "bipolar": Option(
-            "bipolar (two levels)", {"ripple_divisor": 2, "carrier_multiple": 1, "switching_legs": 2, "ripple_linear": 0.0, "ripple_constant": 0.5}
+            "bipolar (two levels)",
+            {
+                "ripple_divisor": 2,
+                "carrier_multiple": 1,
+                "switching_legs": 2,
+                "ripple_linear": 0.0,
+                "ripple_constant": 0.5,
+                "slope_0": 1.0,
+                "slope_2": -1.0,
+                "slope_3": 0.0,
+                "slope_4": 3 / 8,
+                "slope_5": 0.0,
+            },
         ),
     },
     {
         "ripple_divisor": ("", r"n_L", "Divisor of V_link/(L·f_sw) in the choke's worst ripple."),
         "carrier_multiple": ("", r"n_f", "Carrier ripple frequency over the frequency of one switch."),
         "switching_legs": ("", r"n_\mathrm{leg}", "Legs that switch at the carrier."),
-        "ripple_linear": ("", r"r_1", "Coefficient of M in the square of the link ripple current."),
-        "ripple_constant": ("", r"r_0", "Constant in the square of the link ripple current."),
+        "ripple_linear": ("", r"r_1", "Coefficient of M·(1 + cos²φ) in the square of the link's current."),
+        "ripple_constant": ("", r"r_0", "Constant in the square of the link's current."),
+        "slope_0": ("", r"q_0", "Choke ripple in the link's current, mean over the period: constant term."),
+        "slope_2": ("", r"q_2", "The same, term of M²."),
+        "slope_3": ("", r"q_3", "The same, term of M³."),
+        "slope_4": ("", r"q_4", "The same, term of M⁴."),
+        "slope_5": ("", r"q_5", "The same, term of M⁵."),
     },
     default="unipolar",
     sentence="How the sine is made from pulses.",
@@ -115,12 +148,12 @@ def dead_time_share(switching_legs, dead_time, carrier_frequency):
     source="shortest refresh and pulse of the driver",
     title="Modulation limit",
     start=0.95,
-    tex=r"\min\left(0.95,\;1-2\,{carrier_frequency}(\max({minimum_low_time},{driver_minimum_pulse})+{dead_time})\right)",
-    example=({"carrier_frequency": 20e3, "minimum_low_time": 1e-6, "driver_minimum_pulse": 0.2e-6, "dead_time": 1e-6}, 0.92),
+    tex=r"\min\left(0.95,\;1-2\,{carrier_frequency}(\max({counted_low_time},{driver_minimum_pulse})+{dead_time})\right)",
+    example=({"carrier_frequency": 20e3, "counted_low_time": 1e-6, "driver_minimum_pulse": 0.2e-6, "dead_time": 1e-6}, 0.92),
 )
-def modulation_limit(carrier_frequency, minimum_low_time, driver_minimum_pulse, dead_time):
+def modulation_limit(carrier_frequency, counted_low_time, driver_minimum_pulse, dead_time):
     """Highest modulation index that bootstrap refresh, driver pulse and dead time leave."""
-    return np.minimum(0.95, 1 - 2 * carrier_frequency * (np.maximum(minimum_low_time, driver_minimum_pulse) + dead_time))
+    return np.minimum(0.95, 1 - 2 * carrier_frequency * (np.maximum(counted_low_time, driver_minimum_pulse) + dead_time))
 
 
 @h_bridge.operation(
@@ -162,23 +195,100 @@ def modulation_index(peak_voltage_needed, input_voltage):
     return peak_voltage_needed / input_voltage
 
 
-@h_bridge.operation(
-    unit="VA", symbol=r"S_b", source="apparent power at the choke", title="Apparent power of the bridge", tex=r"{output_current}\,{rated_output_voltage}"
+@h_bridge.build(
+    unit="V",
+    symbol=r"V_\mathrm{low}",
+    source="Ohm's law",
+    title="Drop of the low-side switch",
+    tex=r"\max\frac{{hot_resistance}\,({choke_peak_current}-{filter_ripple}/2)}{switch_quantity}",
+    example=({"hot_resistance": 0.3, "choke_peak_current": 9, "filter_ripple": 2, "switch_quantity": 1}, 2.4),
 )
-def bridge_apparent_power(output_current, rated_output_voltage):
+def low_side_drop(hot_resistance, choke_peak_current, filter_ripple, switch_quantity):
+    """Highest drop of a low-side switch while the bootstrap is refreshed, at the crest of the current into the leg, carrier ripple averaged."""
+    return highest(hot_resistance * (choke_peak_current - filter_ripple / 2) / switch_quantity)
+
+
+@h_bridge.operation(
+    unit="VA",
+    symbol=r"S_b",
+    source="apparent power at the choke",
+    title="Apparent power of the bridge",
+    tex=r"{output_current}\,{delivered_voltage}",
+)
+def bridge_apparent_power(output_current, delivered_voltage):
     """Apparent power out of the bridge, the filter's reactive current included."""
-    return output_current * rated_output_voltage
+    return output_current * delivered_voltage
+
+
+@h_bridge.operation(
+    unit="",
+    symbol=r"\cos\varphi",
+    source="IEEE 1459",
+    title="Displacement factor of the bridge",
+    tex=r"\begin{cases}\dfrac{output_power}{\sqrt{{output_power}^2+{output_reactive_power}^2}}&{output_power}^2+{output_reactive_power}^2>0\\1&\text{else}\end{cases}",
+    example=({"output_power": 80, "output_reactive_power": 60}, 0.8),
+)
+def displacement_factor(output_power, output_reactive_power):
+    """Cosine of the angle by which the choke's current lags the fundamental."""
+    apparent = np.sqrt(output_power**2 + output_reactive_power**2)
+    return np.where(apparent > 0 * apparent, output_power / np.where(apparent > 0 * apparent, apparent, np.nan), 1.0)
+
+
+@h_bridge.operation(
+    unit="",
+    symbol=r"s_h",
+    source="half the ripple of the carrier cycle against the sine's current there, over half a period",
+    title="Share of hard commutations",
+    tex=r"\operatorname{hard}\left({sine_crest_current},\,{filter_ripple},\,{displacement_factor},\,{output_reactive_power},\,{modulation_index},\,{carrier_multiple}\right)",
+    example=(
+        {
+            "sine_crest_current": 1e6,
+            "filter_ripple": 1.0,
+            "displacement_factor": 1.0,
+            "output_reactive_power": 0,
+            "modulation_index": 0.9,
+            "carrier_multiple": 2,
+        },
+        1.0,
+    ),
+)
+def hard_commutations(sine_crest_current, filter_ripple, displacement_factor, output_reactive_power, modulation_index, carrier_multiple):
+    """Share of carrier cycles in which a leg commutates hard: elsewhere the choke's ripple reverses the current and does it softly."""
+    lag = np.sqrt(np.maximum(1 - displacement_factor**2, 0.0))
+    sine = np.where(output_reactive_power < 0 * output_reactive_power, -lag, lag)
+    return hard_share(sine_crest_current, filter_ripple, displacement_factor, sine, modulation_index, carrier_multiple - 1)
 
 
 @h_bridge.operation(
     unit="A",
     symbol=r"I_{b,sw}",
-    source=MUR,
+    source="Mohan, Undeland & Robbins, with the angle and the choke's ripple put in",
     title="Ripple current drawn from the link",
-    tex=r"{sine_crest_current}\sqrt{{ripple_constant}+{ripple_linear}{modulation_index}-\tfrac38{modulation_index}^2}",
-    example=({"sine_crest_current": 1, "ripple_constant": 0, "ripple_linear": 0.424413, "modulation_index": 0.9}, 0.27973),
+    tex=r"\begin{gathered}\sqrt{{sine_crest_current}^2\left({ripple_constant}+{ripple_linear}\,M(1+{displacement_factor}^2)-\tfrac18M^2(1+2\,{displacement_factor}^2)\right)+\tfrac1{12}{filter_ripple}^2q}\\"
+    r"M={modulation_index}\\q={slope_0}+{slope_2}M^2+{slope_3}M^3+{slope_4}M^4+{slope_5}M^5\end{gathered}",
+    example=(
+        {
+            "sine_crest_current": 1,
+            "filter_ripple": 0.2,
+            "ripple_constant": 0,
+            "ripple_linear": 0.212207,
+            "displacement_factor": 1.0,
+            "modulation_index": 0.9,
+            "slope_0": 0,
+            "slope_2": 0,
+            "slope_3": 6.79061,
+            "slope_4": -12,
+            "slope_5": 5.43249,
+        },
+        0.28146,
+    ),
 )
-def bridge_ripple_current(sine_crest_current, ripple_constant, ripple_linear, modulation_index):
-    """Rms carrier-frequency current that the bridge draws from the link (at power factor 1)."""
-    square = ripple_constant + ripple_linear * modulation_index - 3 / 8 * modulation_index**2
-    return sine_crest_current * np.sqrt(np.maximum(square, 0))
+def bridge_ripple_current(
+    sine_crest_current, filter_ripple, ripple_constant, ripple_linear, displacement_factor, modulation_index, slope_0, slope_2, slope_3, slope_4, slope_5
+):
+    """Rms carrier-frequency current that the bridge draws from the link: the pulsed sine, and the choke's ripple while it is connected."""
+    m, c = modulation_index, displacement_factor
+    sine = ripple_constant + ripple_linear * m * (1 + c**2) - m**2 * (1 + 2 * c**2) / 8
+    slopes = slope_0 + slope_2 * m**2 + slope_3 * m**3 + slope_4 * m**4 + slope_5 * m**5
+    square = sine_crest_current**2 * sine + filter_ripple**2 / 12 * slopes
+    return np.sqrt(np.maximum(square, 0 * square))

@@ -32,48 +32,45 @@ def settle(base: Any, resistance: Any, fixed_loss: Any, conduction_25: Any, coef
     return bounded(top / np.where(gain < 1, 1 - gain, np.nan), HOTTEST * base)
 
 
-def surge_share(surge_time: Any, settling_time: Any) -> Any:
-    """Transient over full thermal resistance of a short pulse: √(t/τ), heat spreading into a solid; 1 from τ on."""
-    return np.sqrt(np.minimum(surge_time / settling_time, 1.0))
+def surge_resistance(seconds: Any, junction: Any, junction_time: Any, pad: Any, pad_time: Any, per_second: Any) -> Any:
+    """Rise per watt in K/W that `seconds` of more loss add to one device: junction, pad and sink, by superposition (4.4).
+
+    Heat spreads into a chip and its case as into a solid, by the root of time until the whole resistance is reached; the
+    pad settles exponentially; the sink warms by `per_second` (K/J, all devices together) and gives nothing off meanwhile.
+    """
+    chip = junction * np.sqrt(np.minimum(seconds / junction_time, 1.0))
+    return chip + pad * (1 - np.exp(-seconds / pad_time)) + per_second * seconds
 
 
-def temperature_and_gain(
-    ambient: Any,
-    surge: Any,
-    steady_loss_before: Any,
-    surge_time: Any,
-    settling_time: Any,
-    own_resistance: Any,
-    sink_resistance: Any,
-    sink_capacity: Any,
-    devices: Any,
-    fixed_loss: Any,
-    conduction_25: Any,
-    coefficient: Any,
+def state_of(
+    ambient: Any, surge: Any, loss_before: Any, lasting: Any, transient: Any, fixed_loss: Any, conduction_25: Any, coefficient: Any
 ) -> tuple[Any, Any]:
-    """Junction temperature in K, lasting (4.3) or at the end of a surge from the lasting state (4.4), and the loop's gain."""
-    # A surge of t seconds warms the sink by (P − P_0)·t/C from where P_0 left it; a lasting state sees the sink's resistance.
-    warming = surge_time / sink_capacity
-    base = ambient + surge * (devices * steady_loss_before * (sink_resistance - warming))
-    own = own_resistance * (1 + surge * (surge_share(surge_time, settling_time) - 1))
-    resistance = own + devices * (sink_resistance + surge * (warming - sink_resistance))
+    """Junction temperature in K, lasting (4.3) or at a start's end (4.4), and the loop's gain.
+
+    `lasting` and `transient` are the thermal resistances (K/W) of a loss that lasts and of one added for the start's
+    seconds: T = T_before + Z·(P(T) − P_before), with T_before = ambient + R·P_before. Never colder than before.
+    """
+    resistance = lasting + surge * (transient - lasting)
+    base = ambient + surge * loss_before * (lasting - transient)
     gain = resistance * (conduction_25 * coefficient)
     value = (base + resistance * (fixed_loss + conduction_25 - conduction_25 * coefficient * T25_like(ambient))) / np.where(gain < 1, 1 - gain, np.nan)
     return bounded(value, HOTTEST * ambient), gain
 
 
 def junction(*state: Any) -> Any:
-    """Junction temperature in K (arguments of `temperature_and_gain`), unknown where it runs away."""
-    value, gain = temperature_and_gain(*state)
+    """Junction temperature in K (arguments of `state_of`), unknown where it runs away."""
+    value, gain = state_of(*state)
     return known(gain < 1, value, "thermal runaway: each kelvin adds {gain} K by the rising on-resistance", gain=gain)
 
 
 def own_rise(
     ambient: Any,
     surge: Any,
-    surge_time: Any,
-    settling_time: Any,
-    own: Any,
+    seconds: Any,
+    junction_time: Any,
+    pad_time: Any,
+    junction_resistance: Any,
+    pad: Any,
     sink: Any,
     capacity: Any,
     devices: Any,
@@ -82,8 +79,8 @@ def own_rise(
     coefficient: Any,
 ) -> Any:
     """Rise above ambient in K that a candidate's own loss gives, infinite where it runs away; surges start from its own lasting loss."""
-    lasting = loss_at(settle(ambient, own + devices * sink, fixed, conduction_25, coefficient), fixed, conduction_25, coefficient)
-    value, _ = temperature_and_gain(
-        ambient, surge, before_surge(lasting), surge_time, settling_time, own, sink, capacity, devices, fixed, conduction_25, coefficient
-    )
+    resistance = junction_resistance + pad + devices * sink
+    transient = surge_resistance(seconds, junction_resistance, junction_time, pad, pad_time, devices / capacity)
+    before = loss_at(settle(ambient, resistance, fixed, conduction_25, coefficient), fixed, conduction_25, coefficient)
+    value, _ = state_of(ambient, surge, before_surge(before), resistance, transient, fixed, conduction_25, coefficient)
     return np.where(np.isnan(value) | (value < ambient), np.inf, value - ambient)

@@ -3,10 +3,14 @@
 import numpy as np
 
 from rhombos.core.graph.declare import Option, Stage
+from rhombos.core.stages.names import with_names
 from rhombos.core.vocabulary import word
 
 SOURCE = "IEEE 1459, vector sums of power"
 JUDGED = "[judgement] usual values by type of load"
+
+NEARLY = 1 - 1e-9
+"""A start that equals the worst within rounding is the worst."""
 
 load = Stage("load", "Load", path=False, telling="{load_active_power}")
 
@@ -135,12 +139,60 @@ def start_apparent_power(start_factor, rated_power, power_factor, count):
     symbol=r"P_\Sigma",
     title="Active power while this one starts",
     source=SOURCE,
-    tex=r"{brief_active_power}-{rated_power}\min({count},1)+{start_apparent_power}\,{start_power_factor}",
-    example=({"brief_active_power": 800, "rated_power": 180, "count": 1, "start_apparent_power": 1542.86, "start_power_factor": 0.4}, 1237.14),
+    tex=r"{rated_active_power}-{rated_power}\min({count},1)+{start_apparent_power}\,{start_power_factor}",
+    example=({"rated_active_power": 800, "rated_power": 180, "count": 1, "start_apparent_power": 1542.86, "start_power_factor": 0.4}, 1237.14),
 )
-def starting_active_power(brief_active_power, rated_power, count, start_apparent_power, start_power_factor):
+def starting_active_power(rated_active_power, rated_power, count, start_apparent_power, start_power_factor):
     """Active power of all other units running and one of this row starting."""
-    return brief_active_power - rated_power * np.minimum(count, 1.0) + start_apparent_power * start_power_factor
+    return rated_active_power - rated_power * np.minimum(count, 1.0) + start_apparent_power * start_power_factor
+
+
+@load.build(
+    unit="VA",
+    symbol=r"Q_\Sigma",
+    title="Reactive power while this one starts",
+    source=SOURCE,
+    tex=r"{brief_reactive_power}-\frac{load_reactive_power}{\max({count},1)}+(1-{rectifier_input})\,{start_apparent_power}\sqrt{1-{start_power_factor}^2}",
+    example=(
+        {
+            "brief_reactive_power": 200,
+            "load_reactive_power": 183.64,
+            "count": 1,
+            "rectifier_input": 0,
+            "start_apparent_power": 1542.86,
+            "start_power_factor": 0.4,
+        },
+        1430.405,
+    ),
+)
+def starting_reactive_power(brief_reactive_power, load_reactive_power, count, rectifier_input, start_apparent_power, start_power_factor):
+    """Displacement reactive power of all other units running and one of this row starting."""
+    across = start_apparent_power * np.sqrt(1 - start_power_factor**2)
+    return brief_reactive_power - load_reactive_power / np.maximum(count, 1.0) + (1 - rectifier_input) * across
+
+
+@load.build(
+    unit="VA",
+    symbol=r"D_\Sigma",
+    title="Distortion power while this one starts",
+    source=SOURCE,
+    tex=r"{brief_distortion_power}-\frac{load_distortion_power}{\max({count},1)}+{rectifier_input}\,{start_apparent_power}\sqrt{1-{start_power_factor}^2}",
+    example=(
+        {
+            "brief_distortion_power": 395,
+            "load_distortion_power": 395,
+            "count": 4,
+            "rectifier_input": 1,
+            "start_apparent_power": 1181.8,
+            "start_power_factor": 0.55,
+        },
+        1283.24,
+    ),
+)
+def starting_distortion_power(brief_distortion_power, load_distortion_power, count, rectifier_input, start_apparent_power, start_power_factor):
+    """Distortion power of all other units running and one of this row starting: a rectifier's start stays distortion."""
+    across = start_apparent_power * np.sqrt(1 - start_power_factor**2)
+    return brief_distortion_power - load_distortion_power / np.maximum(count, 1.0) + rectifier_input * across
 
 
 @load.build(
@@ -148,63 +200,64 @@ def starting_active_power(brief_active_power, rated_power, count, start_apparent
     symbol=r"S_\Sigma",
     title="Apparent power while this one starts",
     source=SOURCE,
-    tex=r"\begin{gathered}\Big[{starting_active_power}^2\\+\left({brief_reactive_power}-\tfrac{load_reactive_power}{\max({count},1)}+(1-{rectifier_input}){start_apparent_power}\sqrt{1-{start_power_factor}^2}\right)^2"
-    r"\\+\left({brief_distortion_power}-\tfrac{load_distortion_power}{\max({count},1)}+{rectifier_input}\,{start_apparent_power}\sqrt{1-{start_power_factor}^2}\right)^2\Big]^{1/2}\end{gathered}",
+    tex=r"\sqrt{{starting_active_power}^2+{starting_reactive_power}^2+{starting_distortion_power}^2}",
+    example=({"starting_active_power": 1237.14, "starting_reactive_power": 1430.405, "starting_distortion_power": 150}, 1897.2),
+)
+def starting_apparent_power(starting_active_power, starting_reactive_power, starting_distortion_power):
+    """Apparent power of all other units running and one of this row starting, as the vector sum."""
+    return np.sqrt(starting_active_power**2 + starting_reactive_power**2 + starting_distortion_power**2)
+
+
+@load.operation(
+    unit="",
+    symbol=r"w_i",
+    title="This start decides",
+    source="the start with the highest VA, at a surge by watts the one with the most watts",
+    tex=r"{surge_by_watts}\,[{starting_active_power}\ge{surge_active_power}]+(1-{surge_by_watts})\,[{starting_apparent_power}\ge{surge_apparent_power}]",
+)
+def decides(surge_by_watts, starting_active_power, surge_active_power, starting_apparent_power, surge_apparent_power):
+    """1 where this row's start is the one that the corner stands for, else 0."""
+    by_watts = np.where(starting_active_power >= surge_active_power * NEARLY, 1.0, 0.0)
+    return np.where(surge_by_watts > 0, by_watts, np.where(starting_apparent_power >= surge_apparent_power * NEARLY, 1.0, 0.0))
+
+
+def _declare_share(name: str, made: str, unit: str, symbol: str, title: str, sentence: str) -> None:
+    """A figure that is `made` where this row's start decides, and nothing elsewhere."""
+
+    def formula(decides, made):
+        return decides * made
+
+    formula.__name__, formula.__doc__ = name, sentence
+    load.operation(unit=unit, symbol=symbol, title=title, source=SOURCE, tex=rf"{{decides}}\,{{{made}}}")(with_names(formula, "decides", made))
+
+
+_declare_share("deciding_active_power", "starting_active_power", "W", r"P_\mathrm{d}", "Surge active power, if this start decides", "Active power of the surge, where this row's start decides.")
+_declare_share("deciding_reactive_power", "starting_reactive_power", "VA", r"Q_\mathrm{d}", "Surge reactive power, if this start decides", "Reactive power of the surge, where this row's start decides.")
+_declare_share("deciding_distortion_power", "starting_distortion_power", "VA", r"D_\mathrm{d}", "Surge distortion, if this start decides", "Distortion power of the surge, where this row's start decides.")
+_declare_share("deciding_start_time", "start_time", "s", r"t_\mathrm{d}", "Surge time, if this start decides", "Duration of the surge, where this row's start decides.")
+
+
+@load.operation(
+    unit="J",
+    symbol=r"W_i",
+    title="Heat of this start",
+    source="what a start adds to the running power, times its time",
+    tex=r"{start_time}\,\big({surge_by_watts}({starting_active_power}-{rated_active_power})+(1-{surge_by_watts})({starting_apparent_power}-{rated_apparent_power})\big)",
     example=(
         {
-            "starting_active_power": 1237.14,
-            "brief_reactive_power": 200,
-            "load_reactive_power": 183.64,
-            "brief_distortion_power": 150,
-            "load_distortion_power": 0,
-            "count": 1,
-            "start_apparent_power": 1542.86,
-            "start_power_factor": 0.4,
-            "rectifier_input": 0,
+            "start_time": 2,
+            "surge_by_watts": 1,
+            "starting_active_power": 1200,
+            "rated_active_power": 800,
+            "starting_apparent_power": 1900,
+            "rated_apparent_power": 900,
         },
-        1898.13,
+        800,
     ),
 )
-def starting_apparent_power(
-    starting_active_power,
-    brief_reactive_power,
-    load_reactive_power,
-    brief_distortion_power,
-    load_distortion_power,
-    count,
-    start_apparent_power,
-    start_power_factor,
-    rectifier_input,
-):
-    """Apparent power of all other units running and one of this row starting, as the vector sum."""
-    across = start_apparent_power * np.sqrt(1 - start_power_factor**2)
-    reactive = brief_reactive_power - load_reactive_power / np.maximum(count, 1.0) + (1 - rectifier_input) * across
-    distortion = brief_distortion_power - load_distortion_power / np.maximum(count, 1.0) + rectifier_input * across
-    return np.sqrt(starting_active_power**2 + reactive**2 + distortion**2)
-
-
-@load.build(
-    unit="W",
-    symbol=r"P_\mathrm{d}",
-    title="Surge active power, if this start decides",
-    source=SOURCE,
-    tex=r"{starting_active_power}\;\text{where}\;{starting_apparent_power}={surge_apparent_power}",
-)
-def deciding_active_power(starting_active_power, starting_apparent_power, surge_apparent_power):
-    """Active power during the surge, where this row's start is the worst one."""
-    return np.where(starting_apparent_power >= surge_apparent_power * (1 - 1e-9), starting_active_power, 0 * starting_active_power)
-
-
-@load.build(
-    unit="s",
-    symbol=r"t_\mathrm{d}",
-    title="Surge time, if this start decides",
-    source=SOURCE,
-    tex=r"{start_time}\;\text{where}\;{starting_apparent_power}={surge_apparent_power}",
-)
-def deciding_start_time(start_time, starting_apparent_power, surge_apparent_power):
-    """Duration of the surge, where this row's start is the worst one."""
-    return np.where(starting_apparent_power >= surge_apparent_power * (1 - 1e-9), start_time, 0 * start_time)
+def start_heat(start_time, surge_by_watts, starting_active_power, rated_active_power, starting_apparent_power, rated_apparent_power):
+    """What this start adds to the running power, times its seconds: the worst of these decides how long heat is counted."""
+    return start_time * np.where(surge_by_watts > 0, starting_active_power - rated_active_power, starting_apparent_power - rated_apparent_power)
 
 
 @load.build(
@@ -239,4 +292,5 @@ word("brief_active_power", "W", "P", "Active power of the whole load list.", 800
 word("brief_reactive_power", "VA", "Q", "Displacement reactive power of the whole load list.", 200)
 word("brief_distortion_power", "VA", "D_{VA}", "Distortion power of the whole load list.", 100)
 word("surge_apparent_power", "VA", r"S_\mathrm{surge}", "Apparent power during the worst start.", 1600)
+word("surge_active_power", "W", r"P_\mathrm{surge}", "Active power during the start with the most watts.", 1200)
 word("rated_output_voltage", "V", "V_o", "Rated rms output voltage.", 230)

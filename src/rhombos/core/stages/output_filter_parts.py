@@ -9,18 +9,26 @@ from rhombos.core.parts.columns import CAPACITOR
 MUR = "Mohan, Undeland & Robbins, Power Electronics"
 LC = "series choke, shunt capacitor, phasors at the output frequency"
 
-output_filter = Stage("output_filter", "Filter", telling="{filter_inductance} · {filter_capacitance}", caution="output")
+output_filter = Stage("output_filter", "Filter", telling="{filter_inductance} · {filter_capacitance}")
+output_filter.hazard("ac_voltage", "rated_output_voltage")
 
 
 output_filter.give("ripple_share", 0.3, "", r"\Delta_o", 0.05, 1, "Choke ripple over the crest of the rated current (0.2 to 0.4).", "Choke ripple wanted")
 output_filter.give("reactive_share", 0.10, "", r"q_C", 0.01, 0.5, "Reactive current of the capacitors over the rated current.", "Reactive current allowed")
 output_filter.give("damping_ratio", 3.0, "", r"n_d", 1, 6, "Damping capacitor over filter capacitor (3 to 4).")
-output_filter.give("choke_resistance", 0.16, "Ω", r"R_f", 0, 20, "Resistance of the output choke, hot [judgement].", "Choke resistance", judgement=True)
 output_filter.give(
-    "choke_ripple_loss", 1.2, "W", r"P_{f,Fe}", 0, 100, "Core loss of the output choke at full ripple [judgement].", "Choke ripple loss", judgement=True
+    "choke_time_constant",
+    11e-3,
+    "s",
+    r"\tau_f",
+    1e-4,
+    1,
+    "Inductance over resistance of the output choke, hot: what its size and copper give [judgement].",
+    "Choke L/R",
+    judgement=True,
 )
-output_filter.give("choke_price", 7.5, "credit", r"c_f", 0, 1000, "Price of the output choke, wound [judgement].", "Price of the choke", judgement=True)
-output_filter.give("choke_mass", 0.25, "kg", r"m_f", 0, 50, "Mass of the output choke [judgement].", "Mass of the choke", judgement=True)
+output_filter.give("choke_tolerance", 0.1, "", r"\delta_L", 0, 0.5, "How far the choke's inductance may stand low.", "Choke tolerance")
+output_filter.give("resistor_price", 0.5, "credit", r"c_{Rd}", 0, 50, "Price of the damping resistor [judgement].", "Price of the damping resistor", judgement=True)
 
 
 @output_filter.build(
@@ -29,7 +37,7 @@ output_filter.give("choke_mass", 0.25, "kg", r"m_f", 0, 50, "Mass of the output 
     source=MUR,
     title="Filter choke",
     safe="up",
-    tex=r"\mathrm{E12}\left(\frac{link_setpoint}{{ripple_divisor}\,{carrier_frequency}\,{ripple_share}\sqrt2\,\max({output_current})}\right)",
+    tex=r"\mathrm{E12}_\uparrow\left(\frac{link_setpoint}{{ripple_divisor}\,{carrier_frequency}\,{ripple_share}\sqrt2\,\max_\mathrm{lasting}({output_current})}\right)",
     example=({"link_setpoint": 380, "ripple_divisor": 8, "carrier_frequency": 20e3, "ripple_share": 0.3, "output_current": 4.3}, 1.5e-3),
 )
 def filter_inductance(link_setpoint, ripple_divisor, carrier_frequency, ripple_share, output_current):
@@ -49,6 +57,8 @@ def capacitor(
     damping_ratio,
     reactive_share,
     output_current,
+    filter_ripple,
+    delivered_voltage,
 ):
     """Cheapest AC film capacitor that puts the corner between output and carrier frequency and keeps its current small."""
     corner = 1 / (2 * np.pi * np.sqrt(filter_inductance * part.capacitance))
@@ -58,6 +68,12 @@ def capacitor(
         Need("corner below the carrier", carrier_multiple * carrier_frequency / 10, corner, "Hz"),
         Need("corner above the output", corner, 10 * output_frequency, "Hz"),
         Need("reactive current", reactive_share * highest_lasting(output_current), reactive, "A"),
+        Need(
+            "rms current, all the ripple in it",
+            part.rated_ripple_current,
+            1.25 * highest_lasting(np.sqrt((2 * np.pi * output_frequency * part.capacitance * delivered_voltage) ** 2 + filter_ripple**2 / 12)),
+            "A",
+        ),
     ]
 
 
@@ -144,7 +160,7 @@ def reactive_current(output_frequency, filter_capacitance, damping_capacitance, 
     return 2 * np.pi * output_frequency * (filter_capacitance + damping_capacitance) * rated_output_voltage
 
 
-@output_filter.build(unit="A", symbol=r"I_{C,max}", source=MUR, title="Reactive current allowed", tex=r"{reactive_share}\max({output_current})")
+@output_filter.build(unit="A", symbol=r"I_{C,max}", source=MUR, title="Reactive current allowed", tex=r"{reactive_share}\max_\mathrm{lasting}({output_current})")
 def allowed_reactive_current(reactive_share, output_current):
     """Share of the rated current that the capacitors may draw."""
     return reactive_share * highest_lasting(output_current)

@@ -1,11 +1,15 @@
 """Output protection: electronic trip between the highest working peak and the weakest part (7.2, 7.3)."""
 
+import numpy as np
+
 from rhombos.core.graph.declare import Move, Stage
-from rhombos.core.graph.numeric import highest, lowest
+from rhombos.core.graph.numeric import highest, known
+from rhombos.core.vocabulary import word
 
 SHORT = "short circuit behind the choke: di/dt = V/L"
 
 output_protection = Stage("output_protection", "Trip", path=False, telling="{output_trip_level}")
+output_protection.hazard("dc_voltage", "highest_link")
 
 
 output_protection.give("trip_factor", 1.25, "", r"k_\mathrm{trip}", 1.05, 2, "Trip level over the highest working peak (1.2 to 1.3).", "Trip over working peak")
@@ -40,16 +44,25 @@ def weakest_rating(pulsed_rating):
 
 
 @output_protection.build(
+    unit="H", symbol=r"L_\mathrm{low}", source="inductance at its low tolerance", title="Choke at its lowest", tex=r"{filter_inductance}(1-{choke_tolerance})"
+)
+def lowest_inductance(filter_inductance, choke_tolerance):
+    """Least inductance that a short must pass."""
+    return filter_inductance * (1 - choke_tolerance)
+
+
+@output_protection.build(
     unit="s",
     symbol=r"t_\mathrm{left}",
     source=SHORT,
     title="Time left after the trip level",
-    tex=r"\frac{({weakest_rating}-{output_trip_level})\,{filter_inductance}}{highest_link}",
-    example=({"weakest_rating": 60, "output_trip_level": 20, "filter_inductance": 1.5e-3, "highest_link": 400}, 150e-6),
+    tex=r"\frac{\max({weakest_rating}-{output_trip_level},\,0)\,{lowest_inductance}}{highest_link}",
+    example=({"weakest_rating": 60, "output_trip_level": 20, "lowest_inductance": 1.5e-3, "highest_link": 400}, 150e-6),
 )
-def time_left(weakest_rating, output_trip_level, filter_inductance, highest_link):
-    """Time from the trip level to the switches' pulsed rating in a dead short, choke unsaturated."""
-    return (weakest_rating - output_trip_level) * filter_inductance / highest_link
+def time_left(weakest_rating, output_trip_level, lowest_inductance, highest_link):
+    """Time from the trip level to the switches' pulsed rating in a dead short, choke unsaturated; none where the trip lies above it."""
+    room = weakest_rating - output_trip_level
+    return np.maximum(room, 0 * room) * lowest_inductance / highest_link
 
 
 @output_protection.build(unit="s", symbol=r"t_\mathrm{act}", source=SHORT, title="Time to act", tex=r"{sense_delay}+{drive_delay}")
@@ -81,7 +94,27 @@ def time_to_trip(output_trip_level, filter_inductance, highest_link):
 )
 def least_inductance(highest_link, time_to_act, weakest_rating, output_trip_level):
     """Least unsaturated inductance that leaves the trip its time."""
-    return highest_link * time_to_act / (weakest_rating - output_trip_level)
+    room = weakest_rating - output_trip_level
+    return known(
+        room > 0 * room,
+        highest_link * time_to_act / room,
+        "the trip acts at {trip} A, above the {weak} A that the switches stand: no choke is enough",
+        trip=output_trip_level,
+        weak=weakest_rating,
+    )
+
+
+@output_protection.build(
+    unit="A",
+    symbol=r"I_\mathrm{sat}",
+    source=SHORT,
+    title="Choke holds its inductance to",
+    tex=r"{output_trip_level}+\frac{{highest_link}\,{time_to_act}}{lowest_inductance}",
+    example=({"output_trip_level": 15, "highest_link": 400, "time_to_act": 2.5e-6, "lowest_inductance": 1e-3}, 16),
+)
+def choke_saturation_current(output_trip_level, highest_link, time_to_act, lowest_inductance):
+    """Current that a short reaches before the switches are off: up to it the choke is ordered not to saturate."""
+    return output_trip_level + highest_link * time_to_act / lowest_inductance
 
 
 output_protection.check(
@@ -111,21 +144,18 @@ output_protection.check(
 output_protection.check(
     "choke_slows",
     title="Choke slows a short",
-    demand="least_inductance",
-    capability="filter_inductance_port",
+    demand="time_to_act",
+    capability="time_left",
     fail=1.0,
     hold=1.5,
     harm="equipment",
-    sentence="A short leaves the trip its time from {demand} on; the choke has {capability}.",
+    sentence="From the trip level a short leaves {capability} until the switches' rating is passed; sensing and drive take {demand}.",
     why="Without that time the switches see the whole short.",
-    remedies=(Move("sense_delay", "down", 10.0), Move("filter_inductance", "up", 3.0)),
+    remedies=(Move("sense_delay", "down", 10.0), Move("filter_inductance", "up", 3.0), Move("trip_factor", "down", 1.2)),
 )
 
 
-@output_protection.build(unit="H", symbol="L", source="filter", title="Choke", tex=r"{filter_inductance}")
-def filter_inductance_port(filter_inductance):
-    """Inductance that a short current must pass (lowest over the corners: it must not saturate below the pulsed rating)."""
-    return lowest(filter_inductance)
-
-
 output_protection.give("cost", 4.0, "credit", "c", 0, 500, "Price of sensing and shutdown parts [judgement].", "Cost", judgement=True)
+output_protection.give("part_count", 4.0, "", "n", 1, 100, "Sensor, comparator, latch, relay.", "Parts")
+word("choke_saturation_current", "A", r"I_\mathrm{sat}", "Current up to which the output choke must not saturate.", 16)
+word("choke_tolerance", "", r"\delta_L", "How far the output choke's inductance may stand low.", 0.1)

@@ -3,12 +3,13 @@
 import numpy as np
 
 from rhombos.core.graph.declare import Move, Stage
-from rhombos.core.graph.numeric import highest, nearest_in
+from rhombos.core.graph.numeric import nearest_in
 
 RC = "charging of a capacitor through a resistor"
 RLC = "step of a series R-L-C circuit"
 
-precharge = Stage("precharge", "Precharge", path=False, telling="{precharge_resistor}", caution="battery")
+precharge = Stage("precharge", "Precharge", path=False, telling="{precharge_resistor}")
+precharge.hazard("energy", "pulse_energy")
 
 
 precharge.give("current_limit", 5.0, "A", r"I_\mathrm{limit}", 0.01, 500, "Highest precharge current.")
@@ -92,11 +93,11 @@ def closing_step(closing_fraction, highest_source_voltage):
 
 
 @precharge.build(
-    unit="Ω", symbol=r"R_\mathrm{loop}", source="series connection", title="Loop resistance", tex=r"{pack_resistance}+{cable_resistance}+{bank_resistance}"
+    unit="Ω", symbol=r"R_\mathrm{loop}", source="series connection", title="Loop resistance", tex=r"{pack_resistance}+{line_resistance}+{bank_resistance}"
 )
-def loop_resistance(pack_resistance, cable_resistance, bank_resistance):
+def loop_resistance(pack_resistance, line_resistance, bank_resistance):
     """Resistance of the loop that the step drives."""
-    return pack_resistance + cable_resistance + bank_resistance
+    return pack_resistance + line_resistance + bank_resistance
 
 
 @precharge.build(
@@ -104,7 +105,7 @@ def loop_resistance(pack_resistance, cable_resistance, bank_resistance):
     symbol=r"\hat I",
     source=RLC,
     title="Inrush at closing",
-    tex=r"{closing_step}\sqrt{\frac{bank_capacitance}{cable_inductance}}\;e^{-\frac{\alpha}{\omega_d}\arctan\frac{\omega_d}{\alpha}},\quad\alpha=\frac{loop_resistance}{2\,{cable_inductance}}",
+    tex=r"\begin{gathered}{closing_step}\sqrt{\frac{bank_capacitance}{cable_inductance}}\begin{cases}\exp\left(-\frac{\zeta}{\sqrt{1-\zeta^2}}\arctan\frac{\sqrt{1-\zeta^2}}{\zeta}\right)&\zeta<1\\\exp(-1)&\zeta=1\\\exp\left(-\frac{\zeta}{\sqrt{\zeta^2-1}}\operatorname{artanh}\frac{\sqrt{\zeta^2-1}}{\zeta}\right)&\zeta>1\end{cases}\\\zeta=\frac{loop_resistance}{2}\sqrt{\frac{bank_capacitance}{cable_inductance}}\end{gathered}",
     example=({"closing_step": 1.5, "bank_capacitance": 8e-3, "cable_inductance": 1.2e-6, "loop_resistance": 0.015}, 60.44),
 )
 def closing_current(closing_step, bank_capacitance, cable_inductance, loop_resistance):
@@ -146,12 +147,13 @@ def early_test_time(time_constant):
     return time_constant / 2
 
 
-@precharge.build(unit="V", symbol=r"\hat V_R", source="whole source voltage", title="Voltage on the resistor", tex=r"\max({highest_source_voltage})")
+@precharge.build(unit="V", symbol=r"\hat V_R", source="whole source voltage", title="Voltage on the resistor", tex=r"{highest_source_voltage}")
 def resistor_voltage(highest_source_voltage):
     """Voltage that the resistor's body must stand."""
-    return highest(highest_source_voltage)
+    return highest_source_voltage
 
 
+precharge.give("part_count", 3.0, "", "n", 1, 100, "Resistor, relay, contactor.", "Parts")
 precharge.give("cost", 14.0, "credit", "c", 0, 500, "Price of resistor, relay and contactor [judgement].", "Cost")
 
 
@@ -184,10 +186,10 @@ precharge.check(
     title="Precharge time",
     demand="precharge_time",
     capability="wanted_time",
-    fail=0.5,
+    fail=0.5,  # what is wanted is a wish: only twice as long is a failure
     hold=1.0,
     harm="none",
-    sentence="Precharge takes {demand}; {capability} is wanted.",
-    why="Nobody waits longer.",
+    sentence="Precharge takes {demand}; {capability} is wished for.",
+    why="Nobody waits twice as long as they expect.",
     remedies=(Move("current_limit", "up", 10.0),),
 )

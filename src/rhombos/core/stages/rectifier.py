@@ -1,190 +1,44 @@
-"""Bridge rectifier with averaging choke (6.2)."""
+"""Rectifier, second part: diodes, their recovery and heat, losses, judgements (6.2)."""
 
 import numpy as np
 
-from rhombos.core.graph.declare import Move, Need, Stage, every
-from rhombos.core.graph.numeric import highest, highest_lasting, lowest, nearest_in
+from rhombos.core.graph.declare import Move, Need, every
+from rhombos.core.graph.numeric import before_surge, highest_lasting
 from rhombos.core.parts.columns import RECTIFIER
-from rhombos.core.vocabulary import word
+from rhombos.core.stages.averaging_choke import EM, rectifier
+from rhombos.core.stages.heat import surge_resistance
+from rhombos.core.stages.switch_heat import target_of
 
-EM = "Erickson & Maksimović, Fundamentals of Power Electronics"
-
-LEAST_REST = 0.05
-"""Share of the period without drive that the choke is sized for at least."""
-
-rectifier = Stage("rectifier", "Rectifier", telling="{diode} · {choke_inductance}", caution="link")
-
-
-rectifier.give(
-    "choke_ripple_fraction", 0.4, "", r"\Delta_L", 0.05, 2, "Peak-to-peak ripple of the averaging choke over the rated link current.", "Choke ripple wanted"
-)
-rectifier.give(
-    "choke_resistance", 0.35, "Ω", r"R_\mathrm{ch}", 0, 100, "Resistance of the averaging choke, hot [judgement].", "Choke resistance", judgement=True
-)
-rectifier.give(
-    "choke_core_loss", 2.0, "W", r"P_\mathrm{ch,Fe}", 0, 50, "Core loss of the averaging choke at full ripple [judgement].", "Choke core loss", judgement=True
-)
-
-
-@rectifier.operation(unit="A", symbol=r"I_\mathrm{link}", source="I = P/V", title="Link current", tex=r"\frac{output_power}{output_voltage}")
-def link_current(output_power, output_voltage):
-    """Mean current delivered to the link."""
-    return output_power / output_voltage
-
-
-@rectifier.operation(
-    unit="V",
-    symbol=r"V_\mathrm{sec,need}",
-    source="Kirchhoff",
-    title="Secondary voltage needed",
-    start=375.0,
-    tex=r"{link_setpoint}+2\,{diode_forward_voltage}+{link_current}\,({secondary_resistance}+{choke_resistance})",
-    example=({"link_setpoint": 380, "diode_forward_voltage": 1.2, "link_current": 2.3, "secondary_resistance": 0.5, "choke_resistance": 0.35}, 384.355),
-)
-def secondary_voltage_needed(link_setpoint, diode_forward_voltage, link_current, secondary_resistance, choke_resistance):
-    """Mean secondary voltage that the set-point asks for, drops added."""
-    return link_setpoint + 2 * diode_forward_voltage + link_current * (secondary_resistance + choke_resistance)
-
-
-@rectifier.operation(
-    unit="V",
-    symbol=r"V_\mathrm{reach}",
-    source=EM,
-    title="Link within reach",
-    tex=r"\begin{gathered}{turns_ratio}\left({driven_voltage}\,{reachable_duty}-\frac{{input_power}{drive_resistance}}{driven_voltage}\right)\\-\,2{diode_forward_voltage}-{link_current}({secondary_resistance}+{choke_resistance})\end{gathered}",
-    example=(
-        {
-            "turns_ratio": 19,
-            "driven_voltage": 22,
-            "reachable_duty": 0.92,
-            "input_power": 900,
-            "drive_resistance": 0.01,
-            "diode_forward_voltage": 1.2,
-            "link_current": 2.3,
-            "secondary_resistance": 0.5,
-            "choke_resistance": 0.35,
-        },
-        372.432,
-    ),
-)
-def reachable_voltage(
-    turns_ratio, driven_voltage, reachable_duty, input_power, drive_resistance, diode_forward_voltage, link_current, secondary_resistance, choke_resistance
-):
-    """Highest link that the front end reaches at the corner."""
-    amplitude = turns_ratio * (driven_voltage * reachable_duty - input_power * drive_resistance / driven_voltage)
-    return amplitude - 2 * diode_forward_voltage - link_current * (secondary_resistance + choke_resistance)
-
-
-@rectifier.operation(
-    unit="V",
-    symbol=r"V_\mathrm{link}",
-    start=370.0,
-    source="regulated: the lesser of set-point and reach",
-    title="Link voltage",
-    tex=r"\min({link_setpoint},{reachable_voltage})",
-)
-def output_voltage(link_setpoint, reachable_voltage):
-    """Link voltage: the set-point, or what can be reached below it."""
-    return np.minimum(link_setpoint, reachable_voltage)
-
-
-@rectifier.build(
-    unit="A", symbol=r"\Delta I_\mathrm{want}", source="share of the rated current", title="Ripple wanted", tex=r"{choke_ripple_fraction}\max({link_current})"
-)
-def wanted_ripple(choke_ripple_fraction, link_current):
-    """Ripple current to design the choke for."""
-    return choke_ripple_fraction * highest_lasting(link_current)
-
-
-@rectifier.build(
-    unit="H",
-    symbol=r"L_\mathrm{ch}",
-    source=EM,
-    title="Averaging choke",
-    safe="up",
-    tex=r"\mathrm{E12}\left(\frac{{link_setpoint}\,\max(1-\min({continuous_duty}),\,0.05)}{2\,{switching_frequency}\,{wanted_ripple}}\right)",
-    example=({"link_setpoint": 380, "continuous_duty": 0.7, "switching_frequency": 40e3, "wanted_ripple": 1.0}, 1.5e-3),
-)
-def choke_inductance(link_setpoint, continuous_duty, switching_frequency, wanted_ripple):
-    """Inductance that keeps the ripple at the highest source, next higher preferred value."""
-    return nearest_in("E12", "up")(link_setpoint * np.maximum(1 - lowest(continuous_duty), LEAST_REST) / (2 * switching_frequency * wanted_ripple))
-
-
-@rectifier.operation(
-    unit="A",
-    symbol=r"\Delta I_{pp}",
-    start=0.45,
-    source=EM,
-    title="Choke ripple",
-    tex=r"\frac{\min\left({output_voltage}\,(1-{effective_duty}),\;({secondary_amplitude}-{output_voltage})\,{effective_duty}\right)}{2\,{switching_frequency}\,{choke_inductance}}",
-    example=({"output_voltage": 380, "effective_duty": 0.7, "switching_frequency": 40e3, "choke_inductance": 1.5e-3, "secondary_amplitude": 560}, 0.95),
-)
-def choke_ripple(output_voltage, effective_duty, switching_frequency, choke_inductance, secondary_amplitude):
-    """Peak-to-peak ripple of the averaging choke: what it falls by in the rest, below the boundary what it rises by in the pulse."""
-    falls, rises = output_voltage * (1 - effective_duty), (secondary_amplitude - output_voltage) * effective_duty
-    return np.minimum(falls, np.maximum(rises, 0 * rises)) / (2 * switching_frequency * choke_inductance)
-
-
-@rectifier.operation(
-    unit="A",
-    symbol=r"\hat I_\mathrm{ch}",
-    source=EM,
-    title="Choke current, peak",
-    tex=r"\max\left({link_current}+\frac{choke_ripple}{2},\;{choke_ripple}\right)",
-    example=({"link_current": 2.3, "choke_ripple": 1.0}, 2.8),
-)
-def choke_peak_current(link_current, choke_ripple):
-    """Peak current of the averaging choke, for its saturation; below the boundary the pulse starts from nothing."""
-    return np.maximum(link_current + choke_ripple / 2, choke_ripple)
-
-
-@rectifier.operation(
-    unit="A",
-    symbol=r"I_\mathrm{ch,rms}",
-    source="rms of mean and triangle; of triangles with rests below the boundary",
-    title="Choke current, rms",
-    tex=r"\begin{cases}\sqrt{{link_current}^2+{choke_ripple}^2/12}&\text{lasting}\\\sqrt{\tfrac23\,{link_current}\,{choke_ripple}}&\text{with rests}\end{cases}",
-    example=({"link_current": 2.3, "choke_ripple": 1.0}, 2.31805),
-)
-def choke_rms_current(link_current, choke_ripple):
-    """Rms current of the averaging choke."""
-    lasting = link_current**2 + choke_ripple**2 / 12
-    return np.sqrt(np.where(link_current >= choke_ripple / 2, lasting, 2 * link_current * choke_ripple / 3))
-
-
-@rectifier.build(
-    unit="A",
-    symbol=r"\Delta I_0",
-    source=EM,
-    title="Full choke ripple",
-    tex=r"\frac{link_setpoint}{2\,{switching_frequency}\,{choke_inductance}}",
-    example=({"link_setpoint": 380, "switching_frequency": 40e3, "choke_inductance": 1.5e-3}, 3.16667),
-)
-def full_choke_ripple(link_setpoint, switching_frequency, choke_inductance):
-    """Ripple that the choke would have at the shortest pulses: its core loss is given at it."""
-    return link_setpoint / (2 * switching_frequency * choke_inductance)
-
-
-@rectifier.build(
-    unit="A",
-    symbol=r"I_\mathrm{link,min}",
-    source=EM,
-    title="Boundary of the choke",
-    tex=r"\max\frac{{output_voltage}\,(1-{output_voltage}/{secondary_amplitude})}{4\,{switching_frequency}\,{choke_inductance}}",
-    example=({"output_voltage": 380, "secondary_amplitude": 500, "switching_frequency": 40e3, "choke_inductance": 1.5e-3}, 0.38),
-)
-def boundary_current(output_voltage, secondary_amplitude, switching_frequency, choke_inductance):
-    """Link current below which the choke current stops between pulses, at the source where that comes first."""
-    return highest(output_voltage * (1 - output_voltage / secondary_amplitude)) / (4 * switching_frequency * choke_inductance)
+rectifier.give("diode_sink_resistance", 5.0, "K/W", r"R_{sa}", 0.1, 100, "Thermal resistance to air of the sink that the diodes share.", "Heat sink of the diodes")
+rectifier.give("diode_pad_resistance", 1.0, "K/W", r"R_{cs}", 0.01, 60, "Thermal resistance from one diode's case to the sink.", "Insulating pad")
+rectifier.give("diode_sink_capacity", 50.0, "J/K", r"C_\mathrm{sink}", 0.1, 1e4, "Heat capacity of the diodes' sink.", "Heat capacity of the diodes' sink")
+rectifier.give("diode_sink_price_factor", 2.4, "credit·K/W", r"c_{sa}", 0, 100, "Price of the sink times its thermal resistance [judgement].", "Price of heat sinks", judgement=True)
+JUNCTION_TIME, PAD_TIME = 0.04, 1.5
+"""Seconds in which a diode's junction and its pad settle: as the switches' [judgement]."""
 
 
 @rectifier.pick("diode", "rectifier", RECTIFIER, title="Diode", pieces=4, source=EM)
-def diode(part, highest_secondary_amplitude, link_current, switching_frequency):
-    """Cheapest rectifier whose voltage with ringing, current and recovery time suit."""
+def diode(
+    part,
+    highest_secondary_amplitude,
+    secondary_amplitude,
+    link_current,
+    choke_ripple,
+    switching_frequency,
+    ambient_temperature,
+    diode_sink_resistance,
+    diode_pad_resistance,
+):
+    """Cheapest rectifier whose voltage with ringing, current, recovery time and own temperature suit."""
+    valley = np.maximum(link_current - choke_ripple / 2, 0 * link_current)
+    recovered = part.recovery_charge * np.sqrt(valley / part.rated_current)
+    loss = highest_lasting(part.forward_voltage * link_current / 2 + recovered * secondary_amplitude * switching_frequency)
+    rise = loss * (part.junction_resistance + diode_pad_resistance + 4 * diode_sink_resistance)
     return [
         Need("reverse voltage with ringing", part.rated_voltage, 1.5 * highest_secondary_amplitude, "V"),
         Need("average current", part.rated_current, 1.25 * highest_lasting(link_current) / 2, "A"),
         Need("recovery time", 1 / (200 * switching_frequency), part.recovery_time, "s"),
+        Need("junction rise to the target", target_of(part.maximum_temperature) - ambient_temperature, rise, "K"),
     ]
 
 
@@ -228,58 +82,124 @@ def allowed_recovery_time(switching_frequency):
 
 
 @rectifier.operation(
+    unit="C",
+    symbol=r"Q_{rr}(I)",
+    source="[judgement] recovery charge by the root of the current recovered, from the data sheet's point at rated current",
+    title="Recovery charge at this current",
+    tex=r"{diode_recovery_charge}\sqrt{\frac{\max({link_current}-\tfrac12{choke_ripple},\,0)}{diode_rated_current}}",
+    example=({"diode_recovery_charge": 100e-9, "link_current": 2.5, "choke_ripple": 1.0, "diode_rated_current": 8}, 50e-9),
+)
+def recovered_charge(diode_recovery_charge, link_current, choke_ripple, diode_rated_current):
+    """Recovery charge of one diode: it recovers the choke's valley current, below the boundary none."""
+    valley = link_current - choke_ripple / 2
+    return diode_recovery_charge * np.sqrt(np.maximum(valley, 0 * valley) / diode_rated_current)
+
+
+@rectifier.operation(
+    unit="W",
+    symbol=r"P_\mathrm{D}",
+    source="conduction of half the link current, recovery once a period",
+    title="Loss of one diode",
+    tex=r"{diode_forward_voltage}\frac{link_current}{2}+{recovered_charge}\,{secondary_amplitude}\,{switching_frequency}",
+    example=({"diode_forward_voltage": 1.2, "link_current": 2.3, "recovered_charge": 20e-9, "secondary_amplitude": 440, "switching_frequency": 40e3}, 1.732),
+)
+def diode_loss(diode_forward_voltage, link_current, recovered_charge, secondary_amplitude, switching_frequency):
+    """Loss of one diode."""
+    return diode_forward_voltage * link_current / 2 + recovered_charge * secondary_amplitude * switching_frequency
+
+
+@rectifier.build(
+    unit="K/W",
+    symbol=r"R_\mathrm{th,D}",
+    source="thermal resistances in series",
+    title="Thermal resistance of one diode",
+    tex=r"{diode_junction_resistance}+{diode_pad_resistance}+4\,{diode_sink_resistance}",
+    example=({"diode_junction_resistance": 2.0, "diode_pad_resistance": 1.0, "diode_sink_resistance": 5.0}, 23.0),
+)
+def diode_thermal_resistance(diode_junction_resistance, diode_pad_resistance, diode_sink_resistance):
+    """Rise per watt of one diode for good: junction, pad, and the sink that four share."""
+    return diode_junction_resistance + diode_pad_resistance + 4 * diode_sink_resistance
+
+
+@rectifier.operation(
+    unit="K/W",
+    symbol=r"Z_\mathrm{th,D}",
+    source="superposition, as for the switches",
+    title="Thermal impedance of the start, diode",
+    empirical=True,
+    tex=r"{diode_junction_resistance}\sqrt{\min\left(\frac{heating_time}{0.04\,\mathrm{s}},1\right)}+{diode_pad_resistance}\left(1-\exp\left(-\frac{heating_time}{1.5\,\mathrm{s}}\right)\right)+\frac{4\,{heating_time}}{diode_sink_capacity}",
+    example=({"heating_time": 0.01, "diode_junction_resistance": 2.0, "diode_pad_resistance": 1.0, "diode_sink_capacity": 50}, 1.007445),
+)
+def diode_impedance(heating_time, diode_junction_resistance, diode_pad_resistance, diode_sink_capacity):
+    """Rise per added watt of one diode at the end of the start's seconds."""
+    return surge_resistance(heating_time, diode_junction_resistance, JUNCTION_TIME, diode_pad_resistance, PAD_TIME, 4 / diode_sink_capacity)
+
+
+@rectifier.operation(
+    unit="W", symbol=r"P_{D,0}", source="state before the start", title="Loss of one diode before", tex=r"{diode_loss}_{\text{before}}"
+)
+def diode_loss_before(diode_loss):
+    """Lasting loss of one diode that a start begins from: full load at the same source level."""
+    return before_surge(diode_loss)
+
+
+@rectifier.operation(
+    unit="K",
+    symbol=r"\Delta T_\mathrm{D}",
+    source="thermal network of junction, pad and sink; a start by superposition",
+    title="Junction rise of one diode",
+    tex=r"{diode_thermal_resistance}\,{diode_loss_before}+{diode_impedance}\,({diode_loss}-{diode_loss_before})",
+)
+def diode_rise(diode_thermal_resistance, diode_loss_before, diode_impedance, diode_loss):
+    """Junction of one diode above ambient; at a surge corner at the end of the start's seconds of heat."""
+    return diode_thermal_resistance * diode_loss_before + diode_impedance * (diode_loss - diode_loss_before)
+
+
+@rectifier.build(
+    unit="K", symbol=r"\Delta T_\mathrm{D,max}", source="difference", title="Diode rise allowed", tex=r"{diode_maximum_temperature}-{ambient_temperature}"
+)
+def allowed_diode_rise(diode_maximum_temperature, ambient_temperature):
+    """Highest junction temperature of the diode above ambient."""
+    return diode_maximum_temperature - ambient_temperature
+
+
+@rectifier.operation(
+    unit="",
+    symbol=r"h_D",
+    source="[judgement] margin at 110 °C for 150 °C parts, 125 °C for 175 °C parts",
+    title="Margin of the diode at its target",
+    empirical=True,
+    tex=r"\begin{cases}1&{surge}=1\\\dfrac{{diode_maximum_temperature}-{ambient_temperature}}{110\,^\circ\mathrm{C}+0.6\,({diode_maximum_temperature}-150\,^\circ\mathrm{C})-{ambient_temperature}}&\text{else}\end{cases}",
+    example=({"surge": 0, "diode_maximum_temperature": 448.15, "ambient_temperature": 318.15}, 1.625),
+)
+def diode_hold(surge, diode_maximum_temperature, ambient_temperature):
+    """The margin that holds: its value at the target temperature; a start may use the whole rating."""
+    lasting = (diode_maximum_temperature - ambient_temperature) / (target_of(diode_maximum_temperature) - ambient_temperature)
+    return np.where(surge > 0, 1.0, lasting)
+
+
+@rectifier.operation(
     unit="W",
     symbol=r"P_\mathrm{loss}",
     start=10.0,
-    source="conduction of two diodes, recovery of four, choke",
+    source="four diodes and the choke",
     title="Loss",
-    tex=r"\begin{gathered}2\,{diode_forward_voltage}{link_current}+4\,{diode_recovery_charge}\,{secondary_amplitude}\,{switching_frequency}\,{conducting}\\+\,{choke_rms_current}^2{choke_resistance}+{choke_core_loss}\left(\frac{choke_ripple}{full_choke_ripple}\right)^2\end{gathered}",
+    tex=r"4\,{diode_loss}+{choke_rms_current}^2{choke_resistance}+{choke_core_loss}\left(\frac{choke_ripple}{full_choke_ripple}\right)^2",
     example=(
         {
-            "diode_forward_voltage": 1.2,
-            "link_current": 2.3,
-            "diode_recovery_charge": 20e-9,
-            "secondary_amplitude": 440,
-            "switching_frequency": 40e3,
-            "conducting": 1,
+            "diode_loss": 2.0,
             "choke_rms_current": 2.32,
             "choke_resistance": 0.35,
             "choke_core_loss": 0.8,
             "choke_ripple": 1,
             "full_choke_ripple": 1,
         },
-        9.6118,
+        10.6838,
     ),
 )
-def loss(
-    diode_forward_voltage,
-    link_current,
-    diode_recovery_charge,
-    secondary_amplitude,
-    switching_frequency,
-    conducting,
-    choke_rms_current,
-    choke_resistance,
-    choke_core_loss,
-    choke_ripple,
-    full_choke_ripple,
-):
-    """Loss of the diodes and of the averaging choke (its core loss a given, scaled with the square of the ripple)."""
-    diodes = 2 * diode_forward_voltage * link_current + 4 * diode_recovery_charge * secondary_amplitude * switching_frequency * conducting
-    return diodes + choke_rms_current**2 * choke_resistance + choke_core_loss * (choke_ripple / full_choke_ripple) ** 2
-
-
-@rectifier.operation(
-    unit="",
-    symbol=r"c",
-    source="no recovery below the boundary: the current has stopped",
-    title="Diodes commutate hard",
-    tex=r"[{link_current}\ge{choke_ripple}/2]",
-    example=({"link_current": 1.0, "choke_ripple": 1.5}, 1.0),
-)
-def conducting(link_current, choke_ripple):
-    """1 where the choke current never stops, so that diodes are recovered; 0 below the boundary."""
-    return np.where(link_current >= choke_ripple / 2, 1.0, 0.0)
+def loss(diode_loss, choke_rms_current, choke_resistance, choke_core_loss, choke_ripple, full_choke_ripple):
+    """Loss of the diodes and of the averaging choke (its core loss scaled with the square of the ripple)."""
+    return 4 * diode_loss + choke_rms_current**2 * choke_resistance + choke_core_loss * (choke_ripple / full_choke_ripple) ** 2
 
 
 @rectifier.operation(unit="W", symbol=r"P_\mathrm{in}", source="power balance", title="Power drawn", tex=r"{output_power}+{losses}")
@@ -288,32 +208,37 @@ def input_power(output_power, losses=every("loss", "host")):
     return output_power + losses
 
 
-rectifier.give(
-    "choke_price", 4.5, "credit", r"c_\mathrm{ch}", 0, 1000, "Price of the averaging choke, wound [judgement].", "Price of the choke", judgement=True
+@rectifier.build(
+    unit="credit",
+    symbol="c",
+    source="catalogue; the sink by its thermal resistance",
+    title="Cost",
+    tex=r"4\,{diode_price}+{choke_price}+\frac{diode_sink_price_factor}{diode_sink_resistance}",
+    example=({"diode_price": 0.9, "choke_price": 4.5, "diode_sink_price_factor": 2.4, "diode_sink_resistance": 5}, 8.58),
 )
-rectifier.give("choke_mass", 0.12, "kg", r"m_\mathrm{ch}", 0, 50, "Mass of the averaging choke [judgement].", "Mass of the choke", judgement=True)
+def cost(diode_price, choke_price, diode_sink_price_factor, diode_sink_resistance):
+    """Cost of four diodes, their sink and the choke."""
+    return 4 * diode_price + choke_price + diode_sink_price_factor / diode_sink_resistance
 
 
 @rectifier.build(
-    unit="credit", symbol="c", source="catalogue", title="Cost", tex=r"4\,{diode_price}+{choke_price}", example=({"diode_price": 0.9, "choke_price": 4.5}, 8.1)
+    unit="kg",
+    symbol="m",
+    source="catalogue; an aluminium sink by its heat capacity, 900 J/(kg·K)",
+    title="Mass",
+    empirical=True,
+    tex=r"4\,{diode_mass}+{choke_mass}+\frac{diode_sink_capacity}{900}",
+    example=({"diode_mass": 0.002, "choke_mass": 0.12, "diode_sink_capacity": 45}, 0.178),
 )
-def cost(diode_price, choke_price):
-    """Cost of four diodes and the choke."""
-    return 4 * diode_price + choke_price
+def mass(diode_mass, choke_mass, diode_sink_capacity):
+    """Mass of four diodes, their sink and the choke."""
+    return 4 * diode_mass + choke_mass + diode_sink_capacity / 900
 
 
-@rectifier.build(
-    unit="kg", symbol="m", source="catalogue", title="Mass", tex=r"4\,{diode_mass}+{choke_mass}", example=({"diode_mass": 0.002, "choke_mass": 0.12}, 0.128)
-)
-def mass(diode_mass, choke_mass):
-    """Mass of four diodes and the choke."""
-    return 4 * diode_mass + choke_mass
-
-
-@rectifier.build(unit="", symbol="n", source="count", title="Parts", tex=r"4\,{diode_quantity}+1", example=({"diode_quantity": 1}, 5))
+@rectifier.build(unit="", symbol="n", source="count", title="Parts", tex=r"8\,{diode_quantity}+2", example=({"diode_quantity": 1}, 10))
 def part_count(diode_quantity):
-    """Four diodes and the choke."""
-    return 4 * diode_quantity + 1
+    """Four diodes with their pads, the sink and the choke."""
+    return 8 * diode_quantity + 2
 
 
 rectifier.check(
@@ -321,7 +246,7 @@ rectifier.check(
     title="Diode voltage",
     demand="diode_reverse_voltage",
     capability="diode_rated_voltage",
-    fail=0.8,
+    fail=1.0,
     hold=1.0,
     harm="equipment",
     sentence="With ringing a diode sees {demand}; it is rated {capability}.",
@@ -340,11 +265,23 @@ rectifier.check(
     why="The diode overheats.",
 )
 rectifier.check(
+    "diode_junction",
+    title="Diode temperature",
+    demand="diode_rise",
+    capability="allowed_diode_rise",
+    fail=1.0,
+    hold="diode_hold",
+    harm="equipment",
+    sentence="The diode's junction stands {demand} above ambient; {capability} is the limit of the part.",
+    why="A few watts in a free-standing case are two hundred kelvin: a diode needs its sink.",
+    remedies=(Move("diode_sink_resistance", "down", 6.0), Move("diode_pad_resistance", "down", 4.0)),
+)
+rectifier.check(
     "recovery",
     title="Diode recovery",
     demand="diode_recovery_time",
     capability="allowed_recovery_time",
-    fail=0.5,
+    fail=1.0,
     hold=1.0,
     harm="equipment",
     sentence="The diode recovers in {demand}; {capability} suits the frequency.",
@@ -352,11 +289,4 @@ rectifier.check(
     remedies=(Move("wanted_frequency", "down", 3.0),),
 )
 
-for _name, _unit, _symbol, _text, _alone in (
-    ("link_current", "A", r"I_\mathrm{link}", "Mean current delivered to the link.", 2.3),
-    ("secondary_voltage_needed", "V", r"V_\mathrm{sec,need}", "Mean secondary voltage that the set-point asks for.", 385),
-    ("choke_inductance", "H", r"L_\mathrm{ch}", "Averaging choke.", 1.5e-3),
-    ("choke_ripple", "A", r"\Delta I_{pp}", "Ripple of the averaging choke.", 0.9),
-    ("link_voltage", "V", r"V_\mathrm{link}", "Link voltage, mean.", 380),
-):
-    word(_name, _unit, _symbol, _text, _alone)
+__all__ = ["rectifier"]

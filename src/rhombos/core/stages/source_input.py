@@ -4,15 +4,17 @@ import numpy as np
 
 from rhombos.core.graph.declare import Move, Need, Stage, every
 from rhombos.core.graph.numeric import highest, highest_lasting, lowest, next_of, up
+from rhombos.core.magnetics.copper import RHO_70
 from rhombos.core.parts.columns import CAPACITOR, FUSE
 from rhombos.core.vocabulary import word
 
-FUSES = "IEC 60269 and battery-style series; continuous loading limit 0.75"
+FUSES = "IEC 60269 and battery-style series; continuous loading limit and time-current curve"
 RIPPLE = "charge balance of rectangular pulses"
-RHO_70 = 2.06e-8
 CABLE_AREAS = np.array([1.5, 2.5, 4, 6, 10, 16, 25, 35, 50, 70, 95, 120, 150, 185]) * 1e-6
 
-source_input = Stage("source_input", "Input", telling="{fuse}", caution="battery")
+source_input = Stage("source_input", "Input", telling="{fuse}")
+source_input.hazard("dc_voltage", "highest_source_voltage")
+source_input.hazard("energy", "bank_energy")
 
 
 source_input.give("cable_length", 0.8, "m", "l", 0.01, 50, "Length of the battery cable, one way.")
@@ -33,30 +35,88 @@ source_input.give(
 source_input.give(
     "bulk_ripple_share", 0.02, "", r"\delta_\mathrm{bulk}", 0.001, 0.2, "Ripple allowed on the bulk capacitors, of the source voltage.", "Bulk ripple allowed"
 )
+source_input.give(
+    "contact_resistance",
+    1.2e-3,
+    "Ω",
+    r"R_\mathrm{con}",
+    0,
+    0.1,
+    "Fuse, contactor and lugs together, warm [judgement].",
+    "Fuse, contactor and lugs",
+    judgement=True,
+)
+source_input.give("continuous_share", 0.75, "", r"k_\mathrm{cont}", 0.5, 1, "Part of its rating that a fuse carries for good.", "Continuous loading limit")
+source_input.give("cold_factor", 7.0, "", r"k_\mathrm{cold}", 1, 20, "Series resistance of an electrolytic at −20 °C over warm (5 to 10) [judgement].", "Cold factor of the ESR", judgement=True)
+source_input.give("cold_ripple_share", 0.1, "", r"\delta_\mathrm{cold}", 0.005, 0.5, "Ripple allowed on the cold bulk capacitors, of the source voltage [judgement].", "Cold bulk ripple allowed", judgement=True)
 source_input.give("cable_price", 6.0, "credit", r"c_\mathrm{cable}", 0, 1000, "Price of the battery cable [judgement].", "Price of the cable", judgement=True)
 
 
-@source_input.operation(unit="A", symbol=r"I_\mathrm{last}", source="surge left out", title="Lasting current", tex=r"(1-{surge})\,{source_current}")
-def lasting_current(surge, source_current):
+@source_input.operation(
+    unit="A",
+    symbol=r"I_{2f}",
+    source="power balance at twice the output frequency",
+    title="Battery ripple current",
+    tex=r"\frac{{choke_swing}\,{link_voltage}}{\sqrt2\,{input_voltage}}",
+    example=({"choke_swing": 1.0, "link_voltage": 380, "input_voltage": 24}, 11.196),
+)
+def battery_ripple_current(choke_swing, link_voltage, input_voltage):
+    """Rms current at twice the output frequency that the front end draws from the battery."""
+    return choke_swing * link_voltage / (np.sqrt(2) * input_voltage)
+
+
+@source_input.operation(
+    unit="A",
+    symbol=r"I_\mathrm{rms}",
+    source="rms of mean and ripple",
+    title="Battery current, rms",
+    tex=r"\sqrt{{source_current}^2+{battery_ripple_current}^2}",
+)
+def source_rms_current(source_current, battery_ripple_current):
+    """Rms current of battery, fuse and cable: it heats them."""
+    return np.sqrt(source_current**2 + battery_ripple_current**2)
+
+
+@source_input.operation(unit="A", symbol=r"I_\mathrm{last}", source="surge left out", title="Lasting current", tex=r"(1-{surge})\,{source_rms_current}")
+def lasting_current(surge, source_rms_current):
     """Battery current at the corners that last."""
-    return (1 - surge) * source_current
+    return (1 - surge) * source_rms_current
 
 
 @source_input.build(
-    unit="A", symbol=r"I_\mathrm{fuse,min}", source=FUSES, title="Fuse needed", tex=r"\frac{\max({source_current})}{0.75}", example=({"source_current": 39}, 52)
+    unit="A",
+    symbol=r"I_\mathrm{fuse,min}",
+    source=FUSES,
+    title="Fuse needed",
+    tex=r"\frac{\max_\mathrm{lasting}({source_rms_current})}{continuous_share}",
 )
-def needed_fuse_current(source_current):
+def needed_fuse_current(source_rms_current, continuous_share):
     """Fuse rating that the lasting current asks for."""
-    return highest_lasting(source_current) / 0.75
+    return highest_lasting(source_rms_current) / continuous_share
+
+
+SHORT, LONG, FOR_GOOD = 0.01, 10.0, 3600.0
+"""Seconds at which a fuse's curve is known: 10 ms and 10 s from its data, an hour by the continuous limit."""
+
+
+def carried(seconds, short, long, for_good):
+    """What a fuse carries over its rating, for a time: straight lines between its points on log-log paper, constant I²t below 10 ms."""
+    t = np.maximum(seconds, 1e-3 + 0 * seconds)
+    middle = short * (t / SHORT) ** (np.log(long / short) / np.log(LONG / SHORT))
+    late = long * (t / LONG) ** (np.log(for_good / long) / np.log(FOR_GOOD / LONG))
+    return np.where(t < SHORT, short * np.sqrt(SHORT / t), np.where(t < LONG, middle, np.maximum(late, for_good)))
 
 
 @source_input.pick("fuse", "fuse", FUSE, title="Fuse", source=FUSES)
-def fuse(part, needed_fuse_current, source_current, highest_source_voltage, fault_current):
-    """Cheapest fuse that carries the current and the surge, and breaks the battery's fault current."""
+def fuse(part, surge, surge_time, needed_fuse_current, continuous_share, source_rms_current, highest_source_voltage, fault_current):
+    """Cheapest fuse that carries the current and the surge, and breaks the battery's fault current.
+
+    It protects the cable and limits fire; the I²t that kills a semiconductor is far below that of any such fuse.
+    """
+    bears = part.rated_current * np.where(surge > 0, carried(surge_time, part.carried_short, part.carried_overload, continuous_share), continuous_share)
     return [
         Need("rated current over continuous load", part.rated_current, needed_fuse_current, "A"),
-        Need("not more than the next ratings", 2.6 * needed_fuse_current, part.rated_current, "A"),
-        Need("surge carried", part.rated_current * part.carried_overload, highest(source_current), "A"),
+        Need("surge carried for its seconds", bears, source_rms_current, "A"),
         Need("DC voltage", part.rated_voltage, highest_source_voltage, "V"),
         Need("breaking capacity", part.breaking_capacity, 1.25 * highest(fault_current), "A"),
     ]
@@ -68,7 +128,7 @@ def fuse(part, needed_fuse_current, source_current, highest_source_voltage, faul
     source="ampacity, and drop over both ways",
     title="Cable area needed",
     empirical=True,
-    tex=r"\max\left(\frac{fuse_rated_current}{cable_density},\;\frac{2\rho_{70}\,{cable_length}\,\max({source_current})}{{cable_drop_share}\min({source_voltage})}\right)",
+    tex=r"\max\left(\frac{fuse_rated_current}{cable_density},\;\frac{2\rho_{70}\,{cable_length}\max_\mathrm{lasting}({source_current})}{{cable_drop_share}\min({source_voltage})}\right)",
     example=(
         {"fuse_rated_current": 63, "cable_density": 5e6, "cable_length": 1, "source_current": 60, "cable_drop_share": 0.03, "source_voltage": 22},
         12.6e-6,
@@ -88,7 +148,7 @@ def needed_cable_area(fuse_rated_current, cable_density, cable_length, source_cu
     start=16e-6,
     safe="up",
     empirical=True,
-    tex=r"\mathrm{next}({needed_cable_area})",
+    tex=r"\operatorname{area}_\uparrow({needed_cable_area})",
     example=({"needed_cable_area": 12.6e-6}, 16e-6),
 )
 def cable_area(needed_cable_area):
@@ -103,12 +163,20 @@ def cable_area(needed_cable_area):
     source="resistivity of copper at 70 °C",
     title="Cable resistance",
     empirical=True,
-    tex=r"\frac{2\cdot2.06\cdot10^{-8}\,{cable_length}}{cable_area}",
+    tex=r"\frac{2\rho_{70}\,{cable_length}}{cable_area}",
     example=({"cable_length": 1, "cable_area": 16e-6}, 2.575e-3),
 )
 def cable_resistance(cable_length, cable_area):
     """Resistance of both ways of the cable, warm."""
     return 2 * RHO_70 * cable_length / cable_area
+
+
+@source_input.build(
+    unit="Ω", symbol=r"R_\mathrm{line}", source="resistances in series", title="Line resistance", tex=r"{cable_resistance}+{contact_resistance}"
+)
+def line_resistance(cable_resistance, contact_resistance):
+    """Resistance from the pack's terminals to the converter's."""
+    return cable_resistance + contact_resistance
 
 
 @source_input.operation(unit="V", symbol="V", source="joint", title="Source voltage", tex=r"{input_voltage}")
@@ -128,12 +196,12 @@ def output_voltage(input_voltage):
     symbol=r"I_{C,rms}",
     source=RIPPLE,
     title="Bulk capacitor current",
-    tex=r"(1-{surge})\,{flat_top_current}\sqrt{{effective_duty}(1-{effective_duty})}",
-    example=({"surge": 0, "flat_top_current": 50, "effective_duty": 0.8}, 20),
+    tex=r"(1-{surge})\sqrt{\left({flat_top_current}^2+\tfrac12{flat_top_swing}^2\right){effective_duty}(1-{effective_duty})}",
+    example=({"surge": 0, "flat_top_current": 50, "flat_top_swing": 20, "effective_duty": 0.8}, 20.785),
 )
-def bulk_current(surge, flat_top_current, effective_duty):
-    """Rms ripple current of the bulk capacitors where it lasts: pulses in, mean out."""
-    return (1 - surge) * flat_top_current * np.sqrt(effective_duty * (1 - effective_duty))
+def bulk_current(surge, flat_top_current, flat_top_swing, effective_duty):
+    """Rms ripple current of the bulk capacitors where it lasts: pulses in, mean out; the pulses swing at twice the output frequency."""
+    return (1 - surge) * np.sqrt((flat_top_current**2 + flat_top_swing**2 / 2) * effective_duty * (1 - effective_duty))
 
 
 @source_input.operation(
@@ -141,24 +209,97 @@ def bulk_current(surge, flat_top_current, effective_duty):
     symbol=r"C_\mathrm{need}",
     source=RIPPLE,
     title="Bulk capacitance needed",
-    tex=r"\frac{{flat_top_current}\,{effective_duty}(1-{effective_duty})}{2\,{switching_frequency}\,{bulk_ripple_share}\,{input_voltage}}",
-    example=({"flat_top_current": 50, "effective_duty": 0.6, "switching_frequency": 40e3, "bulk_ripple_share": 0.02, "input_voltage": 25}, 300e-6),
+    tex=r"\frac{({flat_top_current}+{flat_top_swing})\,{effective_duty}(1-{effective_duty})}{2\,{switching_frequency}\,{bulk_ripple_share}\,{input_voltage}}",
+    example=(
+        {"flat_top_current": 40, "flat_top_swing": 10, "effective_duty": 0.6, "switching_frequency": 40e3, "bulk_ripple_share": 0.02, "input_voltage": 25},
+        300e-6,
+    ),
 )
-def needed_bulk_capacitance(flat_top_current, effective_duty, switching_frequency, bulk_ripple_share, input_voltage):
-    """Bulk capacitance that keeps the ripple small, at twice the switching frequency."""
-    return flat_top_current * effective_duty * (1 - effective_duty) / (2 * switching_frequency * bulk_ripple_share * input_voltage)
+def needed_bulk_capacitance(flat_top_current, flat_top_swing, effective_duty, switching_frequency, bulk_ripple_share, input_voltage):
+    """Bulk capacitance that keeps the ripple small, at twice the switching frequency, in the crest of the output's power."""
+    return (flat_top_current + flat_top_swing) * effective_duty * (1 - effective_duty) / (2 * switching_frequency * bulk_ripple_share * input_voltage)
+
+
+@source_input.operation(
+    unit="A", symbol=r"\hat I_\mathrm{pk}", source="mean pulse plus swing", title="Pulse height in the crest", tex=r"(1-{surge})({flat_top_current}+{flat_top_swing})"
+)
+def lasting_pulse_height(surge, flat_top_current, flat_top_swing):
+    """Height of the current pulses in the crest of the output's power, at the corners that last."""
+    return (1 - surge) * (flat_top_current + flat_top_swing)
 
 
 @source_input.pick("bulk", "bulk", CAPACITOR, title="Bulk capacitor", quantities=(1, 2, 3, 4, 5, 6, 8, 10, 12, 16), source=RIPPLE)
-def bulk(part, highest_source_voltage, bulk_current, needed_bulk_capacitance, flat_top_current, bulk_ripple_share, input_voltage):
-    """Cheapest bulk capacitors in parallel whose voltage, ripple current, capacitance and ESR suit."""
+def bulk(
+    part, highest_source_voltage, bulk_current, needed_bulk_capacitance, lasting_pulse_height, bulk_ripple_share, cold_factor, cold_ripple_share, input_voltage
+):
+    """Cheapest bulk capacitors in parallel whose voltage, ripple current, capacitance and ESR, warm and cold, suit."""
     n = part.quantity
+    drop = highest(lasting_pulse_height) * part.series_resistance / n
     return [
         Need("rated voltage with guard", part.rated_voltage, 1.15 * highest_source_voltage, "V"),
         Need("ripple current", n * part.rated_ripple_current, 1.25 * highest_lasting(bulk_current), "A"),
         Need("capacitance", n * part.capacitance, highest_lasting(needed_bulk_capacitance), "F"),
-        Need("ripple by ESR", 2 * bulk_ripple_share * lowest(input_voltage), highest_lasting(flat_top_current) * part.series_resistance / n, "V"),
+        Need("ripple by ESR", 2 * bulk_ripple_share * lowest(input_voltage), drop, "V"),
+        Need("ripple by ESR, cold", cold_ripple_share * lowest(input_voltage), cold_factor * drop, "V"),
     ]
+
+
+@source_input.operation(
+    unit="V",
+    symbol=r"\Delta V_C",
+    source=RIPPLE,
+    title="Bulk ripple",
+    tex=r"\frac{{lasting_pulse_height}\,{effective_duty}(1-{effective_duty})}{2\,{switching_frequency}\,{bank_capacitance}}",
+    example=({"lasting_pulse_height": 50, "effective_duty": 0.6, "switching_frequency": 40e3, "bank_capacitance": 300e-6}, 0.5),
+)
+def bulk_ripple(lasting_pulse_height, effective_duty, switching_frequency, bank_capacitance):
+    """Peak-to-peak ripple of the bulk capacitors by their charge, at twice the switching frequency."""
+    return lasting_pulse_height * effective_duty * (1 - effective_duty) / (2 * switching_frequency * bank_capacitance)
+
+
+@source_input.operation(
+    unit="V", symbol=r"\Delta V_\mathrm{allow}", source="share of the source voltage", title="Bulk ripple allowed, volts", tex=r"{bulk_ripple_share}\,{input_voltage}"
+)
+def allowed_bulk_ripple(bulk_ripple_share, input_voltage):
+    """Ripple by charge that is allowed."""
+    return bulk_ripple_share * input_voltage
+
+
+@source_input.operation(
+    unit="V", symbol=r"\Delta V_\mathrm{ESR}", source="Ohm's law", title="Ripple by ESR", tex=r"{lasting_pulse_height}\,{bank_resistance}"
+)
+def resistance_ripple(lasting_pulse_height, bank_resistance):
+    """Step that the pulses make across the bank's series resistance, warm."""
+    return lasting_pulse_height * bank_resistance
+
+
+@source_input.operation(
+    unit="V",
+    symbol=r"\Delta V_\mathrm{ESR,allow}",
+    source="[judgement] twice the share of the ripple by charge",
+    title="Ripple by ESR allowed",
+    tex=r"2\,{bulk_ripple_share}\,{input_voltage}",
+    example=({"bulk_ripple_share": 0.02, "input_voltage": 25}, 1.0),
+)
+def allowed_resistance_ripple(bulk_ripple_share, input_voltage):
+    """Step across the series resistance that is allowed."""
+    return 2 * bulk_ripple_share * input_voltage
+
+
+@source_input.operation(
+    unit="V", symbol=r"\Delta V_\mathrm{cold}", source="Ohm's law, resistance at −20 °C", title="Ripple by ESR, cold", tex=r"{cold_factor}\,{resistance_ripple}"
+)
+def cold_ripple(cold_factor, resistance_ripple):
+    """Step across the bank's series resistance on a cold start."""
+    return cold_factor * resistance_ripple
+
+
+@source_input.operation(
+    unit="V", symbol=r"\Delta V_\mathrm{cold,allow}", source="share of the source voltage", title="Cold ripple allowed, volts", tex=r"{cold_ripple_share}\,{input_voltage}"
+)
+def allowed_cold_ripple(cold_ripple_share, input_voltage):
+    """Step across the cold bank that is allowed."""
+    return cold_ripple_share * input_voltage
 
 
 @source_input.build(unit="F", symbol=r"C_\mathrm{bank}", source="capacitors in parallel", title="Bulk bank", tex=r"{bulk_quantity}\,{bulk_capacitance}")
@@ -187,18 +328,31 @@ def bank_current_rating(bulk_quantity, bulk_rated_ripple_current):
     return bulk_quantity * bulk_rated_ripple_current
 
 
+@source_input.build(
+    unit="J",
+    symbol=r"E_\mathrm{bank}",
+    source="field energy",
+    title="Energy in the bulk capacitors",
+    tex=r"\tfrac12{bank_capacitance}\,{highest_source_voltage}^2",
+    example=({"bank_capacitance": 8e-3, "highest_source_voltage": 30}, 3.6),
+)
+def bank_energy(bank_capacitance, highest_source_voltage):
+    """Energy in the input bank at the highest source: above 10 J it is a hazard of its own."""
+    return bank_capacitance * highest_source_voltage**2 / 2
+
+
 @source_input.operation(
     unit="W",
     symbol=r"P_\mathrm{loss}",
     source="Joule's law",
     title="Loss",
     start=4.0,
-    tex=r"{flat_top_current}^2{effective_duty}(1-{effective_duty}){bank_resistance}",
-    example=({"flat_top_current": 50, "effective_duty": 0.8, "bank_resistance": 0.005}, 2.0),
+    tex=r"\left({flat_top_current}^2+\tfrac12{flat_top_swing}^2\right){effective_duty}(1-{effective_duty})\,{bank_resistance}",
+    example=({"flat_top_current": 50, "flat_top_swing": 20, "effective_duty": 0.8, "bank_resistance": 0.005}, 2.16),
 )
-def loss(flat_top_current, effective_duty, bank_resistance):
+def loss(flat_top_current, flat_top_swing, effective_duty, bank_resistance):
     """Loss in the series resistance of the bulk capacitors."""
-    return flat_top_current**2 * effective_duty * (1 - effective_duty) * bank_resistance
+    return (flat_top_current**2 + flat_top_swing**2 / 2) * effective_duty * (1 - effective_duty) * bank_resistance
 
 
 @source_input.operation(unit="W", symbol=r"P_\mathrm{in}", source="power balance", title="Power drawn", tex=r"{output_power}+{losses}")
@@ -212,12 +366,18 @@ def input_power(output_power, losses=every("loss", "host")):
     symbol=r"I_\mathrm{carry}",
     source=FUSES,
     title="Fuse carries",
-    tex=r"{surge}\,{fuse_carried_overload}\,{fuse_rated_current}+(1-{surge})\cdot0.75\,{fuse_rated_current}",
-    example=({"surge": 0, "fuse_carried_overload": 1.5, "fuse_rated_current": 60}, 45),
+    empirical=True,
+    tex=r"{fuse_rated_current}\begin{cases}{continuous_share}&{surge}=0\\{fuse_carried_short}\sqrt{0.01\,\mathrm{s}/t}&t<0.01\,\mathrm{s}\\"
+    r"{fuse_carried_short}\,(t/0.01\,\mathrm{s})^{\ln({fuse_carried_overload}/{fuse_carried_short})/\ln1000}&t<10\,\mathrm{s}\\"
+    r"\max\left({continuous_share},{fuse_carried_overload}\,(t/10\,\mathrm{s})^{\ln({continuous_share}/{fuse_carried_overload})/\ln360}\right)&\text{else}\end{cases}\;t=\max({surge_time},1\,\mathrm{ms})",
+    example=(
+        {"surge": 1, "surge_time": 0.5, "fuse_carried_short": 10, "fuse_carried_overload": 1.6, "fuse_rated_current": 60, "continuous_share": 0.75},
+        212.53,
+    ),
 )
-def fuse_carries(surge, fuse_carried_overload, fuse_rated_current):
-    """What the fuse carries: three quarters of its rating for good, its overload for a surge of up to ten seconds."""
-    return surge * fuse_carried_overload * fuse_rated_current + (1 - surge) * 0.75 * fuse_rated_current
+def fuse_carries(surge, surge_time, fuse_carried_short, fuse_carried_overload, fuse_rated_current, continuous_share):
+    """What the fuse carries: its continuous share for good, for a start what its time-current curve gives at the start's seconds."""
+    return fuse_rated_current * np.where(surge > 0, carried(surge_time, fuse_carried_short, fuse_carried_overload, continuous_share), continuous_share)
 
 
 @source_input.build(unit="A", symbol=r"I_\mathrm{amp}", source="[judgement] ampacity", title="Cable ampacity", tex=r"{cable_area}\,{cable_density}")
@@ -260,12 +420,12 @@ def fault_current_reserve(fault_current):
 source_input.check(
     "fuse_carries",
     title="Fuse carries the load",
-    demand="source_current",
+    demand="source_rms_current",
     capability="fuse_carries",
-    fail=0.9,
+    fail=1.0,
     hold=1.0,
     harm="none",
-    sentence="{demand} flow; the fuse carries {capability} here.",
+    sentence="{demand} rms flow; for as long as they do the fuse carries {capability}.",
     why="It blows without a fault.",
     remedies=(Move("fuse_rated_current", "up", 3.0),),
 )
@@ -326,6 +486,43 @@ source_input.check(
     sentence="{demand} rms flow in capacitors rated {capability}.",
     why="Ripple heats the capacitors; their life halves with every ten kelvin.",
     remedies=(Move("bulk_quantity", "up", 4.0),),
+)
+
+source_input.check(
+    "bulk_capacitance",
+    title="Bulk ripple",
+    demand="bulk_ripple",
+    capability="allowed_bulk_ripple",
+    fail=1.0,
+    hold=1.0,
+    harm="none",
+    sentence="The bulk capacitors ripple by {demand}; {capability} is allowed.",
+    why="The rest of the ripple goes up the battery's cable, as heat and as emission.",
+    remedies=(Move("bulk_quantity", "up", 4.0),),
+)
+source_input.check(
+    "bulk_resistance",
+    title="Bulk ripple by ESR",
+    demand="resistance_ripple",
+    capability="allowed_resistance_ripple",
+    fail=1.0,
+    hold=1.0,
+    harm="none",
+    sentence="Across their series resistance the pulses make {demand}; {capability} is allowed.",
+    why="The switches' rail jumps by it at every edge.",
+    remedies=(Move("bulk_quantity", "up", 4.0),),
+)
+source_input.check(
+    "bulk_cold",
+    title="Bulk ripple by ESR, cold",
+    demand="cold_ripple",
+    capability="allowed_cold_ripple",
+    fail=1.0,
+    hold=1.0,
+    harm="none",
+    sentence="At −20 °C the pulses make {demand} across the series resistance; {capability} is allowed.",
+    why="A cold start sags into the lock-outs.",
+    remedies=(Move("bulk_quantity", "up", 4.0), Move("cold_factor", "down", 2.0)),
 )
 
 for _name, _unit, _symbol, _text, _alone in (

@@ -4,9 +4,10 @@ import numpy as np
 
 from rhombos.core.graph.declare import Move, every
 from rhombos.core.graph.numeric import highest, steady
+from rhombos.core.magnetics.copper import MU0
 from rhombos.core.magnetics.winding import core_loss_shape
-from rhombos.core.stages.transformer_turns import transformer
-from rhombos.core.stages.transformer_windings import MU0, declare_winding
+from rhombos.core.stages.transformer_turns import surface_rise, transformer
+from rhombos.core.stages.transformer_windings import declare_winding
 from rhombos.core.vocabulary import word
 
 MCL = "McLyman, Transformer and Inductor Design Handbook"
@@ -84,10 +85,42 @@ def insulated_fill(
     return np.pi / 4 * wire / core_window_area
 
 
-@transformer.build(unit="m", symbol=r"\sum h", source=MCL, title="Copper height", tex=r"\frac{{copper_fill}\,{core_window_area}}{core_winding_breadth}")
-def copper_height(copper_fill, core_window_area, core_winding_breadth):
-    """Height of all copper in the window, pressed to full breadth."""
-    return copper_fill * core_window_area / core_winding_breadth
+@transformer.build(
+    unit="m",
+    symbol=r"\sum h",
+    source=MCL,
+    title="Built height",
+    tex=r"\frac{{driven_windings}{primary_turns}{primary_strands}{primary_strand_insulated_diameter}^2+{secondary_turns}{secondary_strands}{secondary_strand_insulated_diameter}^2}{core_winding_breadth}",
+    example=(
+        {
+            "driven_windings": 2,
+            "primary_turns": 4,
+            "primary_strands": 36,
+            "primary_strand_insulated_diameter": 0.5e-3,
+            "secondary_turns": 77,
+            "secondary_strands": 3,
+            "secondary_strand_insulated_diameter": 0.5e-3,
+            "core_winding_breadth": 26e-3,
+        },
+        4.9904e-3,
+    ),
+)
+def winding_height(
+    driven_windings,
+    primary_turns,
+    primary_strands,
+    primary_strand_insulated_diameter,
+    secondary_turns,
+    secondary_strands,
+    secondary_strand_insulated_diameter,
+    core_winding_breadth,
+):
+    """Height that all windings build on the bobbin, strand beside strand in layers: the leakage field fills it, enamel and gaps included."""
+    wire = (
+        driven_windings * primary_turns * primary_strands * primary_strand_insulated_diameter**2
+        + secondary_turns * secondary_strands * secondary_strand_insulated_diameter**2
+    )
+    return wire / core_winding_breadth
 
 
 @transformer.build(
@@ -96,25 +129,25 @@ def copper_height(copper_fill, core_window_area, core_winding_breadth):
     source="field energy in the window [estimate]",
     title="Leakage inductance",
     start=26e-9,
-    tex=r"\mu_0\frac{{primary_turns}^2{core_mean_turn_length}}{{core_winding_breadth}\,{interfaces}^2}\left(\frac{copper_height}{3}+{interfaces}\,{insulation_height}\right)+{loop_inductance}",
+    tex=r"\mu_0\frac{{primary_turns}^2{core_mean_turn_length}}{{core_winding_breadth}\,{interfaces}^2}\left(\frac{winding_height}{3}+{interfaces}\,{insulation_height}\right)+{loop_inductance}",
     example=(
         {
             "primary_turns": 4,
             "core_mean_turn_length": 0.1,
             "core_winding_breadth": 26e-3,
             "interfaces": 2,
-            "copper_height": 4e-3,
+            "winding_height": 4e-3,
             "insulation_height": 0.15e-3,
             "loop_inductance": 10e-9,
         },
         41.58e-9,
     ),
 )
-def leakage_inductance(primary_turns, core_mean_turn_length, core_winding_breadth, interfaces, copper_height, insulation_height, loop_inductance):
+def leakage_inductance(primary_turns, core_mean_turn_length, core_winding_breadth, interfaces, winding_height, insulation_height, loop_inductance):
     """Leakage seen from the driven winding with the secondary shorted, the switching loop included (estimate: measure it)."""
     mu0 = type(loop_inductance)(MU0, "henry/meter") if hasattr(loop_inductance, "magnitude") else MU0
     return (
-        mu0 * primary_turns**2 * core_mean_turn_length / (core_winding_breadth * interfaces**2) * (copper_height / 3 + interfaces * insulation_height)
+        mu0 * primary_turns**2 * core_mean_turn_length / (core_winding_breadth * interfaces**2) * (winding_height / 3 + interfaces * insulation_height)
         + loop_inductance
     )
 
@@ -152,7 +185,7 @@ def magnetising_current(driven_voltage, total_duty, switching_frequency, magneti
     title="Core loss",
     empirical=True,
     valid={"core_flux": (0.005, 0.35), "switching_frequency": (10e3, 300e3)},
-    tex=r"\begin{gathered}{core_effective_volume}\,{improved_coefficient}\,(2\,{core_flux})^{{material_flux_exponent}-{material_frequency_exponent}}\\\cdot\,2\,\tfrac{total_duty}{2}\left(\frac{2\,{core_flux}{switching_frequency}}{{total_duty}/2}\right)^{material_frequency_exponent}\end{gathered}",
+    tex=r"\begin{gathered}{core_effective_volume}\,{improved_coefficient}\,(2\,{core_flux})^{material_flux_exponent}\\\cdot\,2D\left(\frac{switching_frequency}{D}\right)^{material_frequency_exponent}\\D=\frac{total_duty}{2}\end{gathered}",
     example=(
         {
             "core_effective_volume": 2e-5,
@@ -199,17 +232,49 @@ def loss(primary_loss, secondary_loss, core_loss):
 
 @transformer.operation(
     unit="K",
-    symbol=r"\Delta T",
-    source="[McL] surface dissipation in still air",
-    title="Temperature rise",
+    symbol=r"\Delta T_A",
+    source="[McL] surface dissipation in still air, 450·(P/A)^0.826 with W and cm² of outer surface",
+    title="Rise by surface",
     empirical=True,
     valid={"core_surface_area": (1e-4, 0.1)},
-    tex=r"\left(\frac{{loss}/\mathrm{mW}}{{core_surface_area}/\mathrm{cm}^2}\right)^{0.833}_{{surge}}",
-    example=({"loss": 10, "core_surface_area": 0.01, "surge": 0}, 46.4),
+    tex=r"450\left(\frac{loss}{10^4\,{core_surface_area}}\right)^{0.826}",
+    example=({"loss": 6, "core_surface_area": 108e-4}, 41.3),
 )
-def temperature_rise(loss, core_surface_area, surge):
-    """Temperature rise in still air at the corners that last (a surge is over before the core warms)."""
-    return (1 - surge) * (1e3 * loss / (1e4 * core_surface_area)) ** 0.833
+def rise_by_surface(loss, core_surface_area):
+    """Temperature rise in still air by the core set's outer surface."""
+    return surface_rise(loss, core_surface_area)
+
+
+@transformer.operation(
+    unit="K", symbol=r"\Delta T_R", source="[judgement] thermal resistance of the core set, data sheet", title="Rise by thermal resistance", tex=r"{loss}\,{core_thermal_resistance}"
+)
+def rise_by_resistance(loss, core_thermal_resistance):
+    """Temperature rise in still air by the core set's own thermal resistance."""
+    return loss * core_thermal_resistance
+
+
+@transformer.operation(
+    unit="K",
+    symbol=r"\Delta T",
+    source="the higher of the two estimates",
+    title="Temperature rise",
+    tex=r"(1-{surge})\max({rise_by_surface},\,{rise_by_resistance})",
+)
+def temperature_rise(rise_by_surface, rise_by_resistance, surge):
+    """Temperature rise at the corners that last (a start is over before the core warms): the higher of the two estimates counts."""
+    return (1 - surge) * np.maximum(rise_by_surface, rise_by_resistance)
+
+
+@transformer.build(
+    unit="K",
+    symbol=r"\Delta T_\mathrm{lim}",
+    source="class of the insulation less the air inside",
+    title="Rise limit",
+    tex=r"{insulation_temperature}-{ambient_temperature}",
+)
+def rise_limit(insulation_temperature, ambient_temperature):
+    """Temperature rise that the insulation allows in the air inside the enclosure."""
+    return insulation_temperature - ambient_temperature
 
 
 @transformer.operation(
@@ -218,13 +283,13 @@ def temperature_rise(loss, core_surface_area, surge):
     source="ratio at the floor, drops and commutation taken off",
     title="Regulation floor",
     empirical=True,
-    tex=r"\begin{gathered}V:\;\tfrac12\left({duty_limit}V+\sqrt{{duty_limit}^2V^2-8{switching_frequency}{leakage_inductance}{input_power}}\right)\\-\,\frac{{input_power}{drive_resistance}}{V}=\frac{secondary_voltage_needed}{turns_ratio}\end{gathered}",
+    tex=r"\begin{gathered}V:\;\tfrac12\left({duty_limit}\,V+\sqrt{{duty_limit}^2V^2-8\,{switching_frequency}\,{leakage_inductance}\,{pulse_power}}\right)\\-\,\frac{{pulse_power}\,{drive_resistance}}{V}=\frac{secondary_voltage_needed}{turns_ratio}\end{gathered}",
     example=(
         {
             "duty_limit": 0.95,
             "switching_frequency": 40e3,
             "leakage_inductance": 50e-9,
-            "input_power": 900,
+            "pulse_power": 900,
             "drive_resistance": 0.01,
             "secondary_voltage_needed": 380,
             "turns_ratio": 19,
@@ -232,11 +297,11 @@ def temperature_rise(loss, core_surface_area, surge):
         21.675,
     ),
 )
-def regulation_floor(duty_limit, switching_frequency, leakage_inductance, input_power, drive_resistance, secondary_voltage_needed, turns_ratio):
+def regulation_floor(duty_limit, switching_frequency, leakage_inductance, pulse_power, drive_resistance, secondary_voltage_needed, turns_ratio):
     """Lowest source voltage at which the link still reaches its set-point with the corner's power (Newton's method)."""
     wanted = secondary_voltage_needed / turns_ratio
-    reactive = 8 * switching_frequency * leakage_inductance * input_power
-    joule = input_power * drive_resistance
+    reactive = 8 * switching_frequency * leakage_inductance * pulse_power
+    joule = pulse_power * drive_resistance
     volts = (wanted + joule / wanted) / duty_limit + reactive / (2 * duty_limit * wanted)
     for _ in range(8):
         root = np.sqrt(np.maximum((duty_limit * volts) ** 2 - reactive, 1e-12))
@@ -294,12 +359,36 @@ transformer.check(
     title="Flux density",
     demand="peak_flux",
     capability="flux_limit",
-    fail=0.85,
+    fail=1.0,
     hold=1.0,
     harm="equipment",
     sentence="Flux reaches {demand}; {capability} is the limit for loss and flux walk.",
     why="Above it the core overheats, and unequal half cycles walk it into saturation.",
     remedies=(Move("primary_turns", "up", 2.0), Move("wanted_frequency", "up", 2.0)),
+)
+transformer.check(
+    "flux_full",
+    title="Flux at full duty",
+    demand="full_duty_flux",
+    capability="material_saturation_flux",
+    fail=1.0,
+    hold=1.1,
+    harm="equipment",
+    sentence="At the highest source with full duty the flux reaches {demand}; hot, the core saturates at {capability}.",
+    why="In saturation the winding is a short for the switches.",
+    remedies=(Move("primary_turns", "up", 2.0), Move("wanted_frequency", "up", 2.0)),
+)
+transformer.check(
+    "flux_first",
+    title="Flux of the first pulse",
+    demand="first_pulse_flux",
+    capability="material_saturation_flux",
+    fail=1.0,
+    hold=1.1,
+    harm="equipment",
+    sentence="The first pulse takes the flux from nothing to {demand}; hot, the core saturates at {capability}.",
+    why="Without soft start the first pulse swings twice as far as any later one.",
+    remedies=(Move("first_pulse_duty", "down", 10.0), Move("primary_turns", "up", 2.0)),
 )
 transformer.check(
     "flux_step",
@@ -309,9 +398,9 @@ transformer.check(
     fail=1.0,
     hold=1.1,
     harm="equipment",
-    sentence="A load step at the highest source takes the flux to {demand}; hot, the core saturates at {capability}.",
-    why="In saturation the winding is a short for the switches.",
-    remedies=(Move("primary_turns", "up", 2.0), Move("wanted_frequency", "up", 2.0)),
+    sentence="A load step takes the flux from the other end of its swing to {demand}; hot, the core saturates at {capability}.",
+    why="A duty that jumps within one half cycle drives the core into saturation before the flux has found its middle again.",
+    remedies=(Move("duty_step", "down", 10.0), Move("primary_turns", "up", 2.0)),
 )
 transformer.check(
     "floor",
@@ -330,7 +419,7 @@ transformer.check(
     title="Copper fill",
     demand="copper_fill",
     capability="fill_limit",
-    fail=0.95,
+    fail=1.0,
     hold=1.0,
     harm="none",
     sentence="Copper takes {demand} of the window; a bobbin takes {capability}.",
@@ -342,7 +431,7 @@ transformer.check(
     title="Insulated fill",
     demand="insulated_fill",
     capability="insulated_fill_limit",
-    fail=0.95,
+    fail=1.0,
     hold=1.0,
     harm="none",
     sentence="Insulated wire takes {demand} of the window; a bobbin takes {capability}.",
@@ -354,10 +443,10 @@ transformer.check(
     title="Temperature rise",
     demand="temperature_rise",
     capability="rise_limit",
-    fail=0.8,
+    fail=1.0,
     hold=1.0,
     harm="equipment",
-    sentence="The transformer warms by {demand}; {capability} is allowed.",
+    sentence="The transformer warms by {demand}; {capability} is what its insulation allows in the air inside.",
     why="Enamel and tape age, and the ferrite's loss rises again when hot.",
     remedies=(Move("current_density", "down", 2.0), Move("wanted_frequency", "down", 1.8)),
 )

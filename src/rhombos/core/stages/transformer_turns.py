@@ -4,16 +4,17 @@ import numpy as np
 
 from rhombos.core.graph.declare import Need, Stage
 from rhombos.core.graph.numeric import gamma, highest, highest_lasting, known, lowest, up
+from rhombos.core.magnetics.copper import MU0, RHO_100
 from rhombos.core.magnetics.winding import core_loss_shape
 from rhombos.core.parts.columns import CORE, FERRITE
-from rhombos.core.stages.transformer_windings import MU0, RHO_100
 
 MCL = "McLyman, Transformer and Inductor Design Handbook"
 
 IGSE = "Venkatachalam et al., COMPEL 2002 (improved generalised Steinmetz)"
 
 
-transformer = Stage("transformer", "Transformer", telling="{primary_turns} : {secondary_turns}", caution="link")
+transformer = Stage("transformer", "Transformer", telling="{primary_turns} : {secondary_turns}")
+transformer.hazard("dc_voltage", "highest_secondary_amplitude")
 
 
 transformer.give("current_density", 4.5e6, "A/m^2", "J", 1e6, 1e7, "Current density of the windings.")
@@ -29,14 +30,49 @@ transformer.give(
     "Insulated fill limit",
     judgement=True,
 )
-transformer.give("rise_limit", 60.0, "K", r"\Delta T_\mathrm{lim}", 10, 120, "Temperature rise that insulation and neighbours allow.", "Rise limit")
+transformer.give(
+    "insulation_temperature", 378.15, "K_abs", r"T_\mathrm{ins}", 333.15, 473.15, "Highest temperature of the winding's insulation (105 °C: class A of IEC 60085).", "Insulation class"
+)
 transformer.give("interfaces", 2.0, "", "p", 1, 6, "Interfaces between primary and secondary: 2 for primary, secondary, primary.")
 transformer.give("insulation_height", 0.15e-3, "m", r"h_\mathrm{ins}", 0, 3e-3, "Insulation between primary and secondary, per interface.")
 transformer.give(
-    "loop_inductance", 8e-9, "H", r"L_\mathrm{loop}", 0, 1e-6, "Inductance of the switching loop outside the transformer, seen by the driven winding."
+    "loop_inductance",
+    25e-9,
+    "H",
+    r"L_\mathrm{loop}",
+    0,
+    1e-6,
+    "Inductance of packages, board and leads in the switching loop outside the transformer, seen by the driven winding (20 to 40 nH; measure it) [judgement].",
+    "Loop inductance",
+    judgement=True,
 )
 transformer.give(
-    "ac_allowance", 1.35, "", "k_{ac}", 1, 5, "Alternating over direct resistance assumed while the core is chosen [judgement].", "AC allowance", judgement=True
+    "ac_limit", 1.5, "", r"F_\mathrm{lim}", 1, 10, "Alternating over direct resistance up to which a strand is taken [judgement].", "AC factor aimed at", judgement=True
+)
+transformer.give(
+    "first_pulse_duty",
+    0.3,
+    "",
+    r"D_1",
+    0.01,
+    1,
+    "Total duty of the first pulse: soft start begins there [judgement].",
+    "First pulse",
+    judgement=True,
+)
+transformer.give(
+    "duty_step",
+    0.25,
+    "",
+    r"\Delta D",
+    0.001,
+    1,
+    "How far the compensation lets the total duty jump from one half cycle to the next [judgement].",
+    "Duty step",
+    judgement=True,
+)
+transformer.give(
+    "pulse_mismatch", 20e-9, "s", r"\Delta t", 0, 1e-6, "How far the two halves' pulses differ in width [judgement].", "Pulse mismatch", judgement=True
 )
 transformer.give(
     "insulation_allowance",
@@ -82,13 +118,18 @@ def volt_seconds(secondary_voltage_needed, needed_ratio, lowest_switching_freque
     source="ratio at the lowest source with real drops and commutation",
     title="Turns ratio needed",
     start=18.0,
-    tex=r"\max\frac{secondary_voltage_needed}{{driven_voltage}\,{reachable_duty}-{input_power}\,{drive_resistance}/{driven_voltage}}",
-    example=({"secondary_voltage_needed": 380, "driven_voltage": 22, "reachable_duty": 0.92, "input_power": 900, "drive_resistance": 0.01}, 19.1616),
+    tex=r"\max\frac{secondary_voltage_needed}{{driven_voltage}\,{reachable_duty}-{pulse_power}\,{drive_resistance}/{driven_voltage}}",
+    example=({"secondary_voltage_needed": 380, "driven_voltage": 22, "reachable_duty": 0.92, "pulse_power": 900, "drive_resistance": 0.01}, 19.1616),
 )
-def needed_ratio(secondary_voltage_needed, driven_voltage, reachable_duty, input_power, drive_resistance):
+def needed_ratio(secondary_voltage_needed, driven_voltage, reachable_duty, pulse_power, drive_resistance):
     """Ratio with which the link still reaches its set-point at the worst corner, drops and commutation taken off."""
-    volts = driven_voltage * reachable_duty - input_power * drive_resistance / driven_voltage
+    volts = driven_voltage * reachable_duty - pulse_power * drive_resistance / driven_voltage
     return highest(known(volts > 0 * volts, secondary_voltage_needed / volts, "the drops of {volts} V leave nothing for the transformer", volts=volts))
+
+
+def surface_rise(loss, surface):
+    """Rise in K of a core set in still air by its outer surface: 450·(P/A)^0.826 with W and cm² [McL], empirical."""
+    return 450 * (loss / (1e4 * surface)) ** 0.826
 
 
 def table_flux(frequency):
@@ -106,7 +147,7 @@ def table_flux(frequency):
     title="Flux limit",
     empirical=True,
     valid={"switching_frequency": (15e3, 300e3)},
-    tex=r"\min\left(B({switching_frequency}),\,{saturation_share}\,{material_saturation_flux}\right)",
+    tex=r"\min\left(\operatorname{B_{tab}}({switching_frequency}),\,{saturation_share}\,{material_saturation_flux}\right)",
     example=({"switching_frequency": 50e3, "saturation_share": 0.5, "material_saturation_flux": 0.38}, 0.16),
 )
 def flux_limit(switching_frequency, saturation_share, material_saturation_flux):
@@ -119,7 +160,7 @@ def flux_limit(switching_frequency, saturation_share, material_saturation_flux):
     symbol="A_p",
     source=MCL,
     title="Area product needed",
-    tex=r"\frac{\max({output_power})\,({apparent_power_factor}/{efficiency_share}+1)}{4\,{fill_limit}\,{flux_limit}\,{current_density}\,{switching_frequency}}",
+    tex=r"\frac{\max_\mathrm{lasting}({output_power})\,({apparent_power_factor}/{efficiency_share}+1)}{4\,{fill_limit}\,{flux_limit}\,{current_density}\,{switching_frequency}}",
     example=(
         {
             "output_power": 850,
@@ -177,7 +218,7 @@ def secondary_rms_current(primary_rms_current, turns_ratio, driven_windings):
     source=IGSE,
     title="Improved Steinmetz coefficient",
     empirical=True,
-    tex=r"\frac{material_steinmetz_coefficient}{(2\pi)^{{material_frequency_exponent}-1}\int_0^{2\pi}|\cos\theta|^{material_frequency_exponent}2^{{material_flux_exponent}-{material_frequency_exponent}}d\theta}",
+    tex=r"\frac{material_steinmetz_coefficient}{(2\pi)^{{material_frequency_exponent}-1}\cdot2\sqrt\pi\,\frac{\Gamma(({material_frequency_exponent}+1)/2)}{\Gamma({material_frequency_exponent}/2+1)}\cdot2^{{material_flux_exponent}-{material_frequency_exponent}}}",
     example=({"material_steinmetz_coefficient": 1.0, "material_frequency_exponent": 1.5, "material_flux_exponent": 2.5}, 0.057065),
 )
 def improved_coefficient(material_steinmetz_coefficient, material_frequency_exponent, material_flux_exponent):
@@ -201,7 +242,8 @@ def core(
     fill_limit,
     insulated_fill_limit,
     insulation_allowance,
-    ac_allowance,
+    primary_ac_factor,
+    secondary_ac_factor,
     rise_limit,
     improved_coefficient,
     material_frequency_exponent,
@@ -209,7 +251,7 @@ def core(
     material_saturation_flux,
     switching_frequency,
     lowest_switching_frequency,
-    effective_duty,
+    total_duty,
     driven_voltage,
     duty_limit,
 ):
@@ -219,17 +261,25 @@ def core(
     i_pri, i_sec = highest_lasting(primary_rms_current), highest_lasting(secondary_rms_current)
     # Whole strands round the copper up by some per cent.
     copper = 1.06 * (driven_windings * primary * i_pri + secondary * i_sec) / current_density
-    swing = highest_lasting(driven_voltage * effective_duty) / (switching_frequency * primary * part.effective_area) / 2
-    duty = np.maximum(lowest(effective_duty), 0.3) / 2
+    # Flux and loss corner by corner: the longest pulses and the highest source do not meet.
+    flux = driven_voltage * total_duty / (4 * primary * part.effective_area * switching_frequency)
+    duty = np.maximum(total_duty / 2, 1e-9)
     iron = (
         part.effective_volume
         * improved_coefficient
-        * swing**material_flux_exponent
+        * (2 * flux) ** material_flux_exponent
         * switching_frequency**material_frequency_exponent
         * core_loss_shape(material_frequency_exponent, duty)
     )
-    joule = RHO_100 * part.mean_turn_length * (driven_windings * primary * i_pri + secondary * i_sec) * current_density * ac_allowance
-    rise = (1e3 * (iron + joule) / (1e4 * part.surface_area)) ** 0.833
+    joule = (
+        RHO_100
+        * part.mean_turn_length
+        * current_density
+        / 1.06
+        * (driven_windings * primary * primary_rms_current**2 / i_pri * primary_ac_factor + secondary * secondary_rms_current**2 / i_sec * secondary_ac_factor)
+    )
+    loss = highest_lasting(iron + joule)
+    rise = np.maximum(loss * part.thermal_resistance, surface_rise(loss, part.surface_area))
     start_flux = highest(driven_voltage) * duty_limit / (4 * primary * part.effective_area * lowest_switching_frequency)
     return [
         Need("area product", part.effective_area * part.window_area, needed_area_product, "m^4"),
@@ -281,15 +331,65 @@ def peak_flux(driven_voltage, total_duty, primary_turns, core_effective_area, lo
 
 @transformer.build(
     unit="T",
-    symbol=r"B_\mathrm{step}",
+    symbol=r"B_\mathrm{full}",
     source="Faraday's law at full duty",
-    title="Flux after a load step",
+    title="Flux at full duty",
     tex=r"\frac{\max({driven_voltage})\,{duty_limit}}{4\,{primary_turns}\,{core_effective_area}\,{lowest_switching_frequency}}",
     example=({"driven_voltage": 29.2, "duty_limit": 0.95, "primary_turns": 4, "core_effective_area": 2e-4, "lowest_switching_frequency": 40e3}, 0.216719),
 )
-def step_flux(driven_voltage, duty_limit, primary_turns, core_effective_area, lowest_switching_frequency):
-    """Flux density at the highest source with full duty, before regulation acts."""
+def full_duty_flux(driven_voltage, duty_limit, primary_turns, core_effective_area, lowest_switching_frequency):
+    """Flux density at the highest source with full duty, both halves alike."""
     return highest(driven_voltage) * duty_limit / (4 * primary_turns * core_effective_area * lowest_switching_frequency)
+
+
+@transformer.build(
+    unit="T",
+    symbol=r"B_1",
+    source="Faraday's law from zero: in steady state the swing starts from −B",
+    title="Flux of the first pulse",
+    tex=r"\frac{\max({driven_voltage})\,{first_pulse_duty}}{2\,{primary_turns}\,{core_effective_area}\,{lowest_switching_frequency}}",
+    example=({"driven_voltage": 29.2, "first_pulse_duty": 0.95, "primary_turns": 4, "core_effective_area": 2e-4, "lowest_switching_frequency": 40e3}, 0.433438),
+)
+def first_pulse_flux(driven_voltage, first_pulse_duty, primary_turns, core_effective_area, lowest_switching_frequency):
+    """Flux density at the end of the first pulse, twice what the same duty makes in steady state."""
+    return highest(driven_voltage) * first_pulse_duty / (2 * primary_turns * core_effective_area * lowest_switching_frequency)
+
+
+@transformer.build(
+    unit="T",
+    symbol=r"B_\mathrm{step}",
+    source="Faraday's law: from −B of light load, one half cycle with a longer pulse",
+    title="Flux after a load step",
+    tex=r"\max\frac{{driven_voltage}\left(2\min({total_duty}+{duty_step},\,{duty_limit})-{total_duty}\right)}{4\,{primary_turns}\,{core_effective_area}\,{lowest_switching_frequency}}",
+    example=(
+        {
+            "driven_voltage": 29.2,
+            "total_duty": 0.2,
+            "duty_step": 1.0,
+            "duty_limit": 0.95,
+            "primary_turns": 4,
+            "core_effective_area": 2e-4,
+            "lowest_switching_frequency": 40e3,
+        },
+        0.387813,
+    ),
+)
+def step_flux(driven_voltage, total_duty, duty_step, duty_limit, primary_turns, core_effective_area, lowest_switching_frequency):
+    """Flux density at the end of the first half cycle after a load step: −B of the corner, plus twice what the longer pulse makes."""
+    longer = np.minimum(total_duty + duty_step, duty_limit)
+    return highest(driven_voltage * (2 * longer - total_duty)) / (4 * primary_turns * core_effective_area * lowest_switching_frequency)
+
+
+@transformer.build(
+    unit="T",
+    symbol=r"\Delta B_\mathrm{walk}",
+    source="difference of the two halves' volt-seconds",
+    title="Flux walk per cycle",
+    tex=r"\frac{\max({driven_voltage})\,{pulse_mismatch}}{{primary_turns}\,{core_effective_area}}",
+)
+def flux_walk(driven_voltage, pulse_mismatch, primary_turns, core_effective_area):
+    """How far the flux walks in one cycle by unequal pulses, until the unequal currents' drops stop it: what the flux limit keeps room for."""
+    return highest(driven_voltage) * pulse_mismatch / (primary_turns * core_effective_area)
 
 
 @transformer.build(
@@ -307,7 +407,7 @@ def skin_depth(switching_frequency):
 
 
 @transformer.build(
-    unit="m^2", symbol=r"A_\mathrm{Cu,p}", source="current density", title="Primary copper", tex=r"\frac{\max({primary_rms_current})}{current_density}"
+    unit="m^2", symbol=r"A_\mathrm{Cu,p}", source="current density", title="Primary copper", tex=r"\frac{\max_\mathrm{lasting}({primary_rms_current})}{current_density}"
 )
 def primary_copper_area(primary_rms_current, current_density):
     """Copper area of one primary winding, for the lasting current."""
@@ -315,7 +415,7 @@ def primary_copper_area(primary_rms_current, current_density):
 
 
 @transformer.build(
-    unit="m^2", symbol=r"A_\mathrm{Cu,s}", source="current density", title="Secondary copper", tex=r"\frac{\max({secondary_rms_current})}{current_density}"
+    unit="m^2", symbol=r"A_\mathrm{Cu,s}", source="current density", title="Secondary copper", tex=r"\frac{\max_\mathrm{lasting}({secondary_rms_current})}{current_density}"
 )
 def secondary_copper_area(secondary_rms_current, current_density):
     """Copper area of the secondary, for the lasting current."""

@@ -1,31 +1,22 @@
 """The figures of one transformer winding, declared alike for the primary and the secondary (5.1)."""
 
-import inspect
 from collections.abc import Callable
 from typing import Any
 
 import numpy as np
 
 from rhombos.core.graph.declare import Need, Stage
-from rhombos.core.graph.numeric import up
+from rhombos.core.graph.numeric import highest_lasting, up
+from rhombos.core.magnetics.copper import DENSITY, RHO_100
 from rhombos.core.magnetics.winding import pulse_factor
 from rhombos.core.parts.columns import WIRE
+from rhombos.core.stages.names import with_names
 
 DOW = "Dowell, Proc. IEE 113 (1966)"
-MU0 = 4e-7 * np.pi
-RHO_20 = 1.724e-8
-RHO_100 = RHO_20 * (1 + 0.00393 * 80)
-COPPER_DENSITY = 8960.0
 
 
-def with_names(fn: Callable[..., Any], *names: str) -> Callable[..., Any]:
-    """A formula whose parameters carry the names that wire it."""
-
-    def formula(*values: Any) -> Any:
-        return fn(*values)
-
-    formula.__signature__ = inspect.Signature([inspect.Parameter(n, inspect.Parameter.POSITIONAL_OR_KEYWORD) for n in names])  # type: ignore[attr-defined]
-    return formula
+TYPICAL_EDGE = 1.5e-3
+"""Edge over period while a strand is chosen: the switch is not known yet."""
 
 
 def _unit(like: Any, unit: str) -> Any:
@@ -44,16 +35,26 @@ def declare_winding(stage: Stage, side: str, windings: str) -> None:
         formula.__name__, formula.__doc__ = f"{side}_{name}", sentence
         (stage.operation if operation else stage.build)(**options)(formula)
 
-    def strand(part: Any, skin_depth: Any, copper: Any) -> list[Need]:
+    one_sided = 2.0 if side == "primary" else np.inf
+    one_sided_tex = "2" if side == "primary" else r"\infty"
+
+    def strand(part: Any, skin_depth: Any, copper: Any, number: Any, count: Any, breadth: Any, interfaces: Any, duty: Any, flows: Any, limit: Any) -> list[Need]:
         each = np.pi / 4 * part.diameter**2
+        together = up(copper / each)
+        layers = np.maximum(number * count * together * part.insulated_diameter / (breadth * interfaces), 1.0)
+        thickness = (np.pi / 4) ** 0.75 * part.diameter / skin_depth * np.sqrt(part.diameter / part.insulated_diameter)
+        factor = pulse_factor(thickness, layers, duty / 2, TYPICAL_EDGE, 1.0 * (number < one_sided))
+        # Weighed by the heat that each corner makes: short pulses at light load have the highest factor and no loss.
+        factor = highest_lasting(flows**2 * factor) / highest_lasting(flows**2)
         return [
             Need("twice the skin depth", 2 * skin_depth, part.diameter, "m"),
-            Need("whole strands close to the copper needed", 1.12 * copper, up(copper / each) * each, "m^2"),
+            Need("whole strands close to the copper needed", 1.12 * copper, together * each, "m^2"),
+            Need("alternating over direct resistance", limit, factor, ""),
         ]
 
-    picked = with_names(strand, "part", "skin_depth", area)
-    picked.__name__, picked.__doc__ = f"{side}_strand", f"Thickest wire for the {side} that the skin depth allows."
-    stage.pick(f"{side}_strand", "wire", WIRE, title=f"{title} strand", source="IEC 60317; strand at most two skin depths")(picked)
+    picked = with_names(strand, "part", "skin_depth", area, windings, turns, "core_winding_breadth", "interfaces", "effective_duty", current, "ac_limit")
+    picked.__name__, picked.__doc__ = f"{side}_strand", f"Thickest wire for the {side} that skin depth and the fields of its layers allow."
+    stage.pick(f"{side}_strand", "wire", WIRE, title=f"{title} strand", source="IEC 60317; Dowell, Proc. IEE 113 (1966)")(picked)
 
     define(
         "strands",
@@ -104,7 +105,6 @@ def declare_winding(stage: Stage, side: str, windings: str) -> None:
         tex=rf"\rho_{{100}}\frac{{{{{turns}}}{{core_mean_turn_length}}}}{{{{{strands}}}\,\tfrac{{\pi}}{{4}}{{{d}}}^2}}",
         example=({turns: 4, "core_mean_turn_length": 0.1, strands: 36, d: 0.5e-3}, 1.2824e-3),
     )
-    one_sided = 2.0 if side == "primary" else np.inf
     define(
         "ac_factor",
         (f"{side}_layer_thickness", f"{side}_layers", "effective_duty", "turn_off_time", "switching_frequency", windings),
@@ -116,7 +116,8 @@ def declare_winding(stage: Stage, side: str, windings: str) -> None:
         source=DOW,
         title=f"{title} AC factor",
         empirical=True,
-        tex=rf"\begin{{gathered}}\frac{{\sum_n F(\xi\sqrt n)I_n^2}}{{\sum_n I_n^2}}\\\xi={{{side}_layer_thickness}},\;m={{{side}_layers}}\\{{effective_duty}},\;{{turn_off_time}}\,{{switching_frequency}},\;{{{windings}}}\end{{gathered}}",
+        tex=rf"\operatorname{{F_{{pulse}}}}\left({{{side}_layer_thickness}},\,{{{side}_layers}},\,\tfrac12{{effective_duty}},\,{{turn_off_time}}\,{{switching_frequency}},\,[{{{windings}}}<{one_sided_tex}]\right)",
+        start=1.4,
         example=(
             {f"{side}_layer_thickness": 0.05, f"{side}_layers": 1, "effective_duty": 0.8, "turn_off_time": 40e-9, "switching_frequency": 40e3, windings: 1},
             1.0,
@@ -161,7 +162,7 @@ def declare_winding(stage: Stage, side: str, windings: str) -> None:
     define(
         "copper_mass",
         (windings, f"{side}_wire_length", strands, d),
-        lambda w, length, k, x: COPPER_DENSITY * _unit(x, "kilogram/meter**3") * w * length * k * np.pi / 4 * x**2,
+        lambda w, length, k, x: DENSITY * _unit(x, "kilogram/meter**3") * w * length * k * np.pi / 4 * x**2,
         f"Mass of the copper of the {side}.",
         unit="kg",
         symbol=f"m_{{Cu,{sub}}}",
