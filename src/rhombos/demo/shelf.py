@@ -35,7 +35,7 @@ DEMOS = {
         "tern-islet",
         "Tern Islet field station",
         "24 V LiFePO4 to 230 V 50 Hz sine, 800 W, for a sample freezer, laptops, an oven and a lamp.",
-        (Revision(tern_islet.first, "First sheet: holds at every corner"), Revision(tern_islet.second, "Second freezer, three turns of foil: what gives?")),
+        (Revision(tern_islet.first, "First sheet: holds at every corner"), Revision(tern_islet.second, "Second freezer, two turns of foil: what gives?")),
         (
             "Push-pull front end",
             "Push-pull rather than the full bridge: two ground-referenced switches, no high-side supply to fail on the islet; the clamps lose less than one per cent of the power. "

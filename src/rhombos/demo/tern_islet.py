@@ -19,8 +19,9 @@ GIVENS = {
     "load_4.rated_power": 40.0,
     "precharge.resistor_pulse_energy": 150.0,
     "transformer.current_density": 4.8e6,
-    "transformer.loop_inductance": 10e-9,
+    "transformer.loop_inductance": 8e-9,
     "bridge_gates.gate_supply_voltage": 15.0,
+    "front_gates.gate_supply_voltage": 14.0,
     "cutoff.reference_tolerance": 0.004,
     "cutoff.resistor_tolerance": 0.005,
 }
@@ -35,16 +36,19 @@ def first() -> Design:
         loads=LOADS,
         givens=dict(GIVENS),
         choices=dict(CHOICES),
-        pins={"load_1.start_time": PinnedValue(value=2.0, reason="cold compressor, measured on the quay")},
+        pins={
+            "load_1.start_time": PinnedValue(value=2.0, reason="cold compressor, measured on the quay"),
+            "transformer.core": PinnedValue(part="ETD59", reason="bobbins in the drawer"),
+        },
     )
 
 
 def second() -> Design:
-    """The second revision: three turns of foil and a smaller precharge resistor at hand, and a second freezer."""
+    """The second revision: two turns of foil and a smaller precharge resistor at hand, and a second freezer."""
     base = first()
     return base.model_copy(
         update={
             "givens": {**base.givens, "load_1.count": 2.0, "precharge.resistor_pulse_energy": 95.0},
-            "pins": {**base.pins, "transformer.primary_turns": PinnedValue(value=3.0, reason="bobbin takes 3 layers of foil")},
+            "pins": {**base.pins, "transformer.primary_turns": PinnedValue(value=2.0, reason="the foil at hand makes two turns")},
         }
     )

@@ -1,7 +1,8 @@
 """Why a number is what it is: formula, numbers put in, the corner it speaks for, where it comes from and goes to."""
 
+import itertools
+from collections.abc import Iterable
 from dataclasses import dataclass
-from typing import Any
 
 import numpy as np
 
@@ -58,7 +59,8 @@ def why(sheet: Sheet, key: str, corner: str) -> Why:
     value = _value(sheet, node.index, at)
     args = [(param, sheet.wiring.nodes[arg]) for param, arg in zip(node.params, node.args, strict=True)]
     symbols = {param: symbol_of(n.figure) for param, n in args}
-    numbers = {param: tex_number(_value(sheet, n.index, at), n.figure.unit) for param, n in args}
+    put_in = numbers_put_in(sheet, node, at)
+    numbers = {param: tex_number(put_in[param], n.figure.unit) for param, n in args}
     pinned = node.index in sheet.pinned
     pin = sheet.inputs.pins.get(key)
     status = sheet.status(node.index)
@@ -85,6 +87,51 @@ def why(sheet: Sheet, key: str, corner: str) -> Why:
         empirical=node.figure.empirical,
         cause=sheet.why_missing(node.index, at) if missing else "",
     )
+
+
+def numbers_put_in(sheet: Sheet, node: Node, at: int) -> dict[str, float | None]:
+    """The numbers with which the formula gives the value at a corner, by parameter.
+
+    They are the corner's own; where the formula reduces over the corners, or reads the state before a start, each
+    parameter speaks for the corner that it is taken from.
+    """
+    own: dict[str, float | None] = {p: _value(sheet, a, at) for p, a in zip(node.params, node.args, strict=True)}
+    if node.fn is None or node.figure.kind not in ("build", "operation") or None in own.values():
+        return own
+    target = sheet.computed[node.index] if node.index in sheet.computed else sheet.values[node.index]
+    flat = np.atleast_1d(target).reshape(-1)
+    wanted = float(flat[0 if flat.size == 1 else at])
+    if not np.isfinite(wanted) or gives(node, own.values(), wanted):
+        return own
+    choices = [_corners_of(sheet, a, at) for a in node.args]
+    if np.prod([len(c) for c in choices]) > MOST_COMBINATIONS:
+        return own
+    for picked in itertools.product(*choices):
+        if gives(node, picked, wanted):
+            return dict(zip(node.params, picked, strict=True))
+    return own
+
+
+MOST_COMBINATIONS = 4096
+
+
+def _corners_of(sheet: Sheet, index: int, at: int) -> list[float]:
+    """The numbers that a reduction may take from a figure: its own at the corner, before a start, its extremes over all and over those that last."""
+    flat = np.atleast_1d(sheet.values[index]).reshape(-1)
+    if flat.size == 1:
+        return [float(flat[0])]
+    lasting = flat[sheet.corners.lasting]
+    rows = [flat[at], flat[sheet.corners.before_surge[at]], *(f(x) for x in (flat, lasting) for f in (np.nanmax, np.nanmin) if np.isfinite(x).any())]
+    return list(dict.fromkeys(float(x) for x in rows if np.isfinite(x)))
+
+
+def gives(node: Node, values: Iterable[float | None], wanted: float) -> bool:
+    """Whether a formula gives a value for plain numbers."""
+    context.causes.clear()
+    with np.errstate(all="ignore"):
+        alone = float(np.atleast_1d(applied(node.fn, list(values)))[0]) if node.fn else float("nan")
+    context.causes.clear()
+    return abs(alone - wanted) <= 1e-7 * abs(wanted)
 
 
 def _readers(sheet: Sheet, node: Node) -> list[Node]:
@@ -150,9 +197,3 @@ def upstream(sheet: Sheet, key: str) -> list[Node]:
         if index not in sheet.pinned:
             queue.extend(node.args)
     return found
-
-
-def plain(value: Any) -> float | None:
-    """A finite number, or None: no NaN and no infinity leaves the core."""
-    number = float(value)
-    return number if np.isfinite(number) else None

@@ -233,6 +233,7 @@ def choke_rms_current(link_current, choke_ripple, choke_swing):
     symbol=r"I_\mathrm{ch,sat}",
     source="a fifth above the highest peak",
     title="Choke holds its inductance to",
+    decided=True,
     tex=r"1.2\max({choke_peak_current})",
     example=({"choke_peak_current": 4}, 4.8),
 )

@@ -75,7 +75,7 @@ def pack_resistance(cells, cell_resistance):
     symbol=r"V_\mathrm{oc}",
     source=JUDGED,
     title="Open-circuit voltage",
-    tex=r"{cells}\cdot\mathrm{interp}({source_level};\,{cell_empty},{cell_nominal},{cell_charging})",
+    tex=r"{cells}\cdot\operatorname{interp}({source_level};\,{cell_empty},{cell_nominal},{cell_charging})",
     example=({"cells": 8, "source_level": 2, "cell_empty": 2.9, "cell_nominal": 3.25, "cell_charging": 3.65}, 29.2),
 )
 def open_circuit_voltage(cells, source_level, cell_empty, cell_nominal, cell_charging):

@@ -83,11 +83,11 @@ def longest_on_time(gate_frequency):
     symbol=r"Q_\mathrm{cycle}",
     source=BAL,
     title="Charge per cycle",
-    tex=r"{switch_quantity}{highest_drive_charge}+{level_shift_charge}+\left({high_side_current}+\frac{{switch_quantity}{full_voltage}}{gate_pull_down}\right){longest_on_time}",
+    tex=r"{switch_quantity}{gate_charge}+{level_shift_charge}+\left({high_side_current}+\frac{{switch_quantity}{full_voltage}}{gate_pull_down}\right){longest_on_time}",
     example=(
         {
             "switch_quantity": 1,
-            "highest_drive_charge": 60e-9,
+            "gate_charge": 60e-9,
             "level_shift_charge": 5e-9,
             "high_side_current": 300e-6,
             "full_voltage": 11,
@@ -97,9 +97,9 @@ def longest_on_time(gate_frequency):
         135e-9,
     ),
 )
-def cycle_charge(switch_quantity, highest_drive_charge, level_shift_charge, high_side_current, full_voltage, gate_pull_down, longest_on_time):
+def cycle_charge(switch_quantity, gate_charge, level_shift_charge, high_side_current, full_voltage, gate_pull_down, longest_on_time):
     """Charge that one carrier cycle takes from the capacitor, at most."""
-    return switch_quantity * highest_drive_charge + level_shift_charge + (high_side_current + full_voltage * switch_quantity / gate_pull_down) * longest_on_time
+    return switch_quantity * gate_charge + level_shift_charge + (high_side_current + full_voltage * switch_quantity / gate_pull_down) * longest_on_time
 
 
 @bootstrap.build(unit="C", symbol="Q", tex=r"{cycle_charge}+{bootstrap_recovery_charge}", source=BAL, title="Charge per on-time")
@@ -113,17 +113,17 @@ def on_time_charge(cycle_charge, bootstrap_recovery_charge):
     symbol=r"C_\mathrm{need}",
     source=BAL,
     title="Effective capacitance needed",
-    tex=r"\begin{gathered}\max\left(\begin{cases}\frac{2\,{on_time_charge}}{\max(d,\,0.02\,{full_voltage})}&d>0\\0&\text{else}\end{cases},\;\frac{10\,{switch_quantity}\,{highest_drive_charge}}{\max({gate_on_voltage})}\right)\\d={full_voltage}-{needed_supply}\end{gathered}",
+    tex=r"\begin{gathered}\max\left(\begin{cases}\frac{2\,{on_time_charge}}{\max(d,\,0.02\,{full_voltage})}&d>0\\0&\text{else}\end{cases},\;\frac{10\,{switch_quantity}\,{gate_charge}}{\max({gate_on_voltage})}\right)\\d={full_voltage}-{needed_supply}\end{gathered}",
     example=(
-        {"on_time_charge": 145e-9, "full_voltage": 11, "needed_supply": 10, "switch_quantity": 1, "highest_drive_charge": 60e-9, "gate_on_voltage": 12},
+        {"on_time_charge": 145e-9, "full_voltage": 11, "needed_supply": 10, "switch_quantity": 1, "gate_charge": 60e-9, "gate_on_voltage": 12},
         290e-9,
     ),
 )
-def needed_capacitance(on_time_charge, full_voltage, needed_supply, switch_quantity, highest_drive_charge, gate_on_voltage):
+def needed_capacitance(on_time_charge, full_voltage, needed_supply, switch_quantity, gate_charge, gate_on_voltage):
     """Effective capacitance: twice the charge over the droop, at least ten times the gates'; without droop only that."""
     droop = full_voltage - needed_supply
     by_droop = np.where(droop > 0 * droop, 2 * on_time_charge / np.maximum(droop, 0.02 * full_voltage), 0 * on_time_charge / full_voltage)
-    return np.maximum(by_droop, 10 * switch_quantity * highest_drive_charge / highest(gate_on_voltage))
+    return np.maximum(by_droop, 10 * switch_quantity * gate_charge / highest(gate_on_voltage))
 
 
 @bootstrap.build(

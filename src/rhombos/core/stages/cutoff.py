@@ -52,7 +52,7 @@ def feedback_ratio(needed_hysteresis, output_high, output_low):
     source=DIVIDER,
     title="Upper resistor",
     safe="down",
-    tex=r"\mathrm{E96}\left({lower_resistor}\left(\frac{{wanted_cutoff}+{output_high}{feedback_ratio}}{reference_voltage}-1-{feedback_ratio}\right)\right)",
+    tex=r"\mathrm{E96}_\downarrow\left({lower_resistor}\left(\frac{{wanted_cutoff}+{output_high}{feedback_ratio}}{reference_voltage}-1-{feedback_ratio}\right)\right)",
     example=({"lower_resistor": 10e3, "wanted_cutoff": 22.4, "output_high": 5, "feedback_ratio": 0.4, "reference_voltage": 2.5}, 82.5e3),
 )
 def upper_resistor(lower_resistor, wanted_cutoff, output_high, feedback_ratio, reference_voltage):
@@ -66,7 +66,7 @@ def upper_resistor(lower_resistor, wanted_cutoff, output_high, feedback_ratio, r
     source=DIVIDER,
     title="Feedback resistor",
     safe="down",
-    tex=r"\mathrm{E24}\left(\frac{upper_resistor}{feedback_ratio}\right)",
+    tex=r"\mathrm{E24}_\downarrow\left(\frac{upper_resistor}{feedback_ratio}\right)",
     example=({"upper_resistor": 82.5e3, "feedback_ratio": 0.4}, 200e3),
 )
 def feedback_resistor(upper_resistor, feedback_ratio):
@@ -127,7 +127,7 @@ def _declare_extreme(name: str, symbol: str, title: str, output: str, side: str)
     names = ("reference_voltage", "upper_resistor", "lower_resistor", "feedback_resistor", output, "resistor_tolerance", "reference_tolerance")
     formula.__name__ = name
     formula.__doc__ = f"{title}, over every corner of the tolerances of resistors and reference."
-    tex = rf"\{side}_{{\pm{{resistor_tolerance}},\,\pm{{reference_tolerance}}}}V({{reference_voltage}},{{upper_resistor}},{{lower_resistor}},{{feedback_resistor}},{{{output}}})"
+    tex = rf"\operatorname{{V_{{{side}}}}}({{reference_voltage}},{{upper_resistor}},{{lower_resistor}},{{feedback_resistor}},{{{output}}};\,{{resistor_tolerance}},{{reference_tolerance}})"
     cutoff.build(unit="V", symbol=symbol, source=DIVIDER, title=title, tex=tex, example=EXTREMES[name])(with_names(formula, *names))
 
 

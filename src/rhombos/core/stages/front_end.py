@@ -84,6 +84,7 @@ def _declare_pick(stage: Stage, pieces: int) -> None:
             n * driver_resistance + outer + part.internal_gate_resistance, part.input_capacitance, part.gate_drain_charge, 0.0, part.threshold_voltage, plateau
         )
         # Against the clamp: what the dynamic guard leaves it. Against the rail: the bus loop's ringing.
+        room = (part.rated_voltage / 1.1 - top) / top / 1.025
         clamped = part.rated_voltage / 1.1 - top + input_voltage
         rail = input_voltage + ringing(bus_inductance, peak_current, t_off, n * part.output_capacitance)
         off_voltage = np.where(static_factor > 1, np.maximum(static_factor * input_voltage, clamped), rail)
@@ -109,7 +110,8 @@ def _declare_pick(stage: Stage, pieces: int) -> None:
         return [
             Need("voltage rating, static", part.rated_voltage, 1.25 * static_voltage, "V"),
             Need("voltage rating, with ringing", part.rated_voltage, 1.1 * np.where(static_factor > 1, static_voltage, highest(rail)), "V"),
-            Need("room for the clamp above the source", part.rated_voltage / 1.1 - top, (static_factor - 1) * 1.4 * top, "V"),
+            # Without any room no clamp exists, so such a part comes behind every other.
+            Need("room for the clamp above the source", np.where(room > static_factor - 1, room, 0.0), 1.4 * (static_factor - 1), ""),
             Need("gate rating", part.gate_rated_voltage, 1.25 * gate_on_voltage, "V"),
             Need("gate voltage of its on-resistance", gate_on_voltage, part.full_on_voltage, "V"),
             Need("current rating, rms", n * share * part.rated_current, 1.25 * highest_lasting(switch_rms_current), "A"),

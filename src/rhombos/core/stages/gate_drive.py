@@ -263,7 +263,7 @@ def drive_charge(switch_gate_charge, capacitance_above, gate_on_voltage, switch_
 
 
 @gate_drive.build(unit="C", symbol=r"\hat Q_\mathrm{drive}", source="highest over the corners", title="Highest gate charge", tex=r"\max({drive_charge})")
-def highest_drive_charge(drive_charge):
+def gate_charge(drive_charge):
     """Highest charge of one gate over the source window."""
     return highest(drive_charge)
 
@@ -440,7 +440,7 @@ for _name, _unit, _symbol, _text, _alone in (
     ("switch_gate_charge", "C", r"Q_g", "Total gate charge.", 80e-9),
     ("switch_charge_voltage", "V", r"V_Q", "Gate voltage that the gate charge is stated for.", 10),
     ("switch_full_on_voltage", "V", r"V_{R}", "Gate voltage that the on-resistance is stated for.", 10),
-    ("highest_drive_charge", "C", r"\hat Q_\mathrm{drive}", "Highest charge of one gate.", 90e-9),
+    ("gate_charge", "C", r"\hat Q_\mathrm{drive}", "Highest charge of one gate.", 90e-9),
     ("switch_positions", "", r"n_{sw}", "Switch positions of the stage.", 2),
     ("switched_current", "A", r"I_\mathrm{sw}", "Current that one position switches.", 40),
     ("gate_frequency", "Hz", r"f_\mathrm{sw}", "Frequency that one switch sees.", 40e3),

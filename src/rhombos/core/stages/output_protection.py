@@ -109,6 +109,7 @@ def least_inductance(highest_link, time_to_act, weakest_rating, output_trip_leve
     symbol=r"I_\mathrm{sat}",
     source=SHORT,
     title="Choke holds its inductance to",
+    decided=True,
     tex=r"{output_trip_level}+\frac{{highest_link}\,{time_to_act}}{lowest_inductance}",
     example=({"output_trip_level": 15, "highest_link": 400, "time_to_act": 2.5e-6, "lowest_inductance": 1e-3}, 16),
 )

@@ -27,7 +27,7 @@ precharge.give("wanted_time", 2.0, "s", r"t_\mathrm{want}", 0.001, 120, "Longest
     source=RC,
     title="Precharge resistor",
     safe="up",
-    tex=r"\mathrm{E12}\left(\frac{highest_source_voltage}{current_limit}\right)",
+    tex=r"\mathrm{E12}_\uparrow\left(\frac{highest_source_voltage}{current_limit}\right)",
     example=({"highest_source_voltage": 29.2, "current_limit": 5}, 6.8),
 )
 def precharge_resistor(highest_source_voltage, current_limit):

@@ -367,9 +367,9 @@ def input_power(output_power, losses=every("loss", "host")):
     source=FUSES,
     title="Fuse carries",
     empirical=True,
-    tex=r"{fuse_rated_current}\begin{cases}{continuous_share}&{surge}=0\\{fuse_carried_short}\sqrt{0.01\,\mathrm{s}/t}&t<0.01\,\mathrm{s}\\"
+    tex=r"\begin{gathered}{fuse_rated_current}\begin{cases}{continuous_share}&{surge}=0\\{fuse_carried_short}\sqrt{0.01\,\mathrm{s}/t}&t<0.01\,\mathrm{s}\\"
     r"{fuse_carried_short}\,(t/0.01\,\mathrm{s})^{\ln({fuse_carried_overload}/{fuse_carried_short})/\ln1000}&t<10\,\mathrm{s}\\"
-    r"\max\left({continuous_share},{fuse_carried_overload}\,(t/10\,\mathrm{s})^{\ln({continuous_share}/{fuse_carried_overload})/\ln360}\right)&\text{else}\end{cases}\;t=\max({surge_time},1\,\mathrm{ms})",
+    r"\max\left({continuous_share},{fuse_carried_overload}\,(t/10\,\mathrm{s})^{\ln({continuous_share}/{fuse_carried_overload})/\ln360}\right)&\text{else}\end{cases}\\t=\max({surge_time},1\,\mathrm{ms})\end{gathered}",
     example=(
         {"surge": 1, "surge_time": 0.5, "fuse_carried_short": 10, "fuse_carried_overload": 1.6, "fuse_rated_current": 60, "continuous_share": 0.75},
         212.53,

@@ -1,0 +1,104 @@
+"""What is shown is what is computed: every formula's TeX, with the numbers that *why* puts in, gives the value shown."""
+
+import itertools
+
+import numpy as np
+import pytest
+
+from rhombos.core.graph.why import binding_corner, gives, numbers_put_in
+from rhombos.core.lineups import STAGES, TITLES
+from rhombos.core.magnetics.copper import MU0, RHO_70, RHO_100
+from rhombos.core.magnetics.winding import pulse_factor
+from rhombos.core.modulation.hard_share import hard_share
+from rhombos.core.stages.source_input import CABLE_AREAS
+from rhombos.core.stages.transformer_turns import table_flux
+from rhombos.demo import tern_islet
+from tests.core.tex import Reader, TexError
+
+CONSTANTS = {"\\rho_70": RHO_70, "\\rho_100": RHO_100, "\\mu_0": MU0}
+
+
+def _extreme(pick, reference, upper, lower, feedback, output, resistors, references):
+    """Every corner of the tolerances, written out."""
+    found = []
+    for r, u, d, f in itertools.product((1 - references, 1 + references), *[(1 - resistors, 1 + resistors)] * 3):
+        found.append(reference * r * (1 + upper * u / (lower * d) + upper * u / (feedback * f)) - output * upper * u / (feedback * f))
+    return pick(found)
+
+
+def _hard(crest, ripple, cosine, reactive, index, multiple):
+    sine = np.sqrt(max(1 - cosine**2, 0)) * (-1 if reactive < 0 else 1)
+    return hard_share(crest, ripple, cosine, sine, index, multiple - 1)
+
+
+OPERATORS = {
+    "interp": lambda level, a, b, c: np.interp(level, [0, 1, 2], [a, b, c]),
+    "arctan2": np.arctan2,
+    "artanh": np.arctanh,
+    "B_tab": table_flux,
+    "F_pulse": pulse_factor,
+    "hard": _hard,
+    "V_max": lambda *a: _extreme(max, *a),
+    "V_min": lambda *a: _extreme(min, *a),
+    "area\\uparrow": lambda x: next((a for a in CABLE_AREAS if a >= x * (1 - 1e-9)), CABLE_AREAS[-1]) * max(np.ceil(x / CABLE_AREAS[-1] * (1 - 1e-9)), 1),
+}
+"""What a formula may name: each is said in words where it is declared."""
+
+CORNERS = ("lowest_full", "lowest_surge", "nominal_tenth", "nominal_none", "highest_full", "highest_surge_watts")
+
+
+@pytest.fixture(scope="module", name="sheets")
+def _sheets():
+    out = []
+    for design, id in itertools.product((tern_islet.first(), tern_islet.second()), TITLES):
+        design = design.model_copy(update={"lineup": id})
+        out.append(design.model().solve(design.inputs()))
+    return out
+
+
+def _differs(sheet, node, corner):
+    binds = binding_corner(sheet, node)
+    at = sheet.corners.ids.index(corner) if binds is None else binds
+    numbers = numbers_put_in(sheet, node, at)
+    shown = sheet.computed.get(node.index, sheet.values[node.index])
+    flat = np.atleast_1d(shown).reshape(-1)
+    value = float(flat[0 if flat.size == 1 else at])
+    if not np.isfinite(value) or None in numbers.values():
+        return None
+    if node.figure.decided and not gives(node, numbers.values(), value):
+        return None  # held from an earlier pass: its own formula gives another
+    reader = Reader(node.figure.tex, {**numbers}, OPERATORS, CONSTANTS)
+    got, wanted = reader.holds("V", value) if reader.main.strip().startswith("V:") else (reader.value(), value)
+    return None if got == pytest.approx(wanted, rel=1e-6, abs=1e-12) else f"{node.key} at {corner}: {got} for {wanted} by {node.figure.tex} with {numbers}"
+
+
+@pytest.mark.parametrize("stage", STAGES)
+def test_the_formula_shown_gives_the_value_shown(sheets, stage):
+    wrong, judged = [], set()
+    for sheet in sheets:
+        places = {p.name for p in sheet.wiring.lineup.places if p.stage.name == stage}
+        for node in sheet.wiring.nodes:
+            if node.place in places and node.figure.kind in ("build", "operation"):
+                for corner in CORNERS:
+                    try:
+                        said = _differs(sheet, node, corner)
+                    except (TexError, ValueError, ZeroDivisionError, TypeError, KeyError, IndexError) as error:
+                        said = f"{node.key}: {error!r} in {node.figure.tex}"
+                    if said:
+                        wrong.append(said)
+                judged.add(node.figure.name)
+    assert not wrong, f"{len(wrong)} differ, first of each:\n" + "\n".join({w.split(" at ")[0].split(":")[0]: w for w in wrong}.values())
+    assert judged == {f.name for f in STAGES[stage].figures.values() if f.kind in ("build", "operation")}
+
+
+def test_the_reader_of_formulas_finds_out_what_is_wrong():
+    def read(tex, **numbers):
+        return Reader(tex, numbers, OPERATORS, CONSTANTS).value()
+
+    assert read(r"\frac{a}{2}\sqrt{b}+\max(1,{a})^2", a=3.0, b=4.0) == 12
+    assert read(r"\begin{cases}{a}&{b}\ge4\\0&\text{else}\end{cases}", a=3.0, b=4.0) == 3
+    assert read(r"\begin{gathered}2X\\X={a}\,{b}\end{gathered}", a=3.0, b=4.0) == 24
+    assert read(r"\mathrm{E12}_\uparrow\left({a}\right)", a=4.8e3) == 5.6e3
+    for tex in (r"{a}_{b}+\surge", r"T:\;{a},{b}", r"{a}\;(1\;\text{at}\;{b})", r"f({a},{b})"):
+        with pytest.raises((TexError, ValueError)):
+            read(tex, a=1.0, b=2.0)
