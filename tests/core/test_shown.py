@@ -91,6 +91,18 @@ def test_the_formula_shown_gives_the_value_shown(sheets, stage):
     assert judged == {f.name for f in STAGES[stage].figures.values() if f.kind in ("build", "operation")}
 
 
+@pytest.mark.parametrize("stage", STAGES)
+def test_the_formula_shown_gives_the_worked_example(stage):
+    for figure in STAGES[stage].figures.values():
+        if figure.example is None:
+            continue
+        numbers = {p: float(v) for p, v in figure.example.inputs.items()}
+        value = float(np.atleast_1d(figure.fn(*[np.float64(numbers[p]) for p in figure.params]))[0])
+        reader = Reader(figure.tex, numbers, OPERATORS, CONSTANTS)
+        got, wanted = reader.holds("V", value) if reader.main.strip().startswith("V:") else (reader.value(), value)
+        assert got == pytest.approx(wanted, rel=1e-6), f"{figure.name}: {figure.tex}"
+
+
 def test_the_reader_of_formulas_finds_out_what_is_wrong():
     def read(tex, **numbers):
         return Reader(tex, numbers, OPERATORS, CONSTANTS).value()

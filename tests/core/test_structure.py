@@ -43,7 +43,7 @@ def test_every_loss_is_counted_once_in_its_host_and_once_in_the_whole(wiring):
             continue  # what hangs on the pack draws beside the converter
         hosts = [k for k in collectors if k.endswith("every_loss_host")]
         assert len(hosts) == 1, f"{node.key} is counted by {hosts}"
-        assert hosts[0].split(".")[0] == (place.host or place.name)
+        assert hosts[0].split(".")[0] == place.draws_at
 
 
 def test_checks_compare_like_with_like(wiring):
@@ -76,7 +76,7 @@ def test_what_people_can_be_hurt_by_is_said_to_them(wiring):
     assert dangerous, "a link of hundreds of volts harms people"
     for place in wiring.lineup.places:
         if place.section == "link" and place.stage.path:
-            assert place.stage.caution, f"{place.name} stands on the link and says nothing of it"
+            assert place.stage.hazards, f"{place.name} stands on the link and says nothing of it"
 
 
 def test_the_telling_words_name_what_the_line_up_has(wiring):
@@ -143,6 +143,14 @@ KNOWN_TEX = {
         "begin",
         "end",
         "Big",
+        "big",
+        "cases",
+        "dfrac",
+        "uparrow",
+        "downarrow",
+        "infty",
+        "zeta",
+        "kappa",
     ),
     *(
         "pi",
@@ -157,6 +165,7 @@ KNOWN_TEX = {
         "xi",
         "mu",
         "Phi",
+        "Omega",
         "phi",
         "varphi",
         "omega",

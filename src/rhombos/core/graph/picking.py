@@ -51,7 +51,7 @@ def decide(candidates: Candidates, worst: Values, judge: Judge, before: PickStat
     """Choose a candidate per variant by the smallest margins `worst`, (candidates, …); `judge` is kept for whoever asks why.
 
     A candidate rejected from the second pass on (the first that sees a converged operation) stays rejected. When
-    none meets every need, the one that comes nearest is taken and the pick does not fit: the rest is still solved.
+    none meets every need, the one that misses fewest is taken and the pick does not fit: the rest is still solved.
     """
     passing = worst >= 1 - 1e-9
     former = before.rejected if before is not None and before.rejected.shape == worst.shape else None
@@ -65,11 +65,22 @@ def decide(candidates: Candidates, worst: Values, judge: Judge, before: PickStat
         chosen = np.asarray(allowed.argmax(axis=0))
         taken = _at(allowed, chosen)
         if not taken.all():
-            nearest = np.argmax(np.where(np.isnan(worst), -np.inf, worst), axis=0)
-            chosen = np.where(taken, chosen, nearest)
+            chosen = np.where(taken, chosen, nearest(judge, worst))
     kept = np.zeros(worst.shape, dtype=bool) if former is None else former
     rejected = ~allowed if outer >= REJECTED_FROM else kept
     return PickState(chosen, np.asarray(_at(passing, chosen)), rejected, worst, judge)
+
+
+def nearest(judge: Judge, worst: Values) -> NDArray[np.intp]:
+    """Where nothing fits: the fewest needs missed, then the best worst margin, then the price (candidates stand in its order)."""
+    count = len(worst)
+    missed = np.zeros(worst.shape)
+    for need in judge(np.arange(count, dtype=np.intp)):
+        margin = _margin(need, count)
+        missed = missed + ~(margin.reshape(count, *[1] * (worst.ndim - margin.ndim), *margin.shape[1:]) >= 1 - 1e-9)
+    left = 1 - np.clip(np.where(np.isnan(worst), 0.0, worst), 0.0, 1.0)
+    found: NDArray[np.intp] = np.argmin(missed + left / 2, axis=0)
+    return found
 
 
 def _at(table: NDArray[np.bool_], chosen: Any) -> Any:

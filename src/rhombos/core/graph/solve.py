@@ -296,7 +296,7 @@ class Run:
         wired, candidates, values = self.pick_of[index], self.model.candidates[index], self.values
         contest = self.layout.contests.get(index)
         if contest is None:
-            args = [values[a] for a in self.plan.args[index]]
+            args = [np.array(values[a]) for a in self.plan.args[index]]  # as they are now: the buffer goes on
             worst = least(needs_of(wired, candidates, args, candidates.all), len(candidates.rows))
             judge = Judge(wired, candidates, self.corners, lambda: args)
         else:

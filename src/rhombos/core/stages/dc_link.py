@@ -109,6 +109,7 @@ dc_link.give("bleeder_piece_price", 0.08, "credit", r"c_{bl}", 0, 20, "Price of 
     source="Joule's law",
     title="Bleeder loss",
     tex=r"\frac{{link_voltage}^2}{bleeder}",
+    example=({"link_voltage": 380, "bleeder": 56e3}, 2.57857),
 )
 def bleeder_loss(link_voltage, bleeder):
     """Power that the whole bleeder burns, day and night."""

@@ -204,7 +204,12 @@ def damper_current(surge, damping_current, damper_quantity):
 
 
 @output_filter.operation(
-    unit="W", symbol=r"P_d", source="Joule's law", title="Damping loss", tex=r"{damping_current}^2{damping_resistor}"
+    unit="W",
+    symbol=r"P_d",
+    source="Joule's law",
+    title="Damping loss",
+    tex=r"{damping_current}^2{damping_resistor}",
+    example=({"damping_current": 0.3, "damping_resistor": 33}, 2.97),
 )
 def damping_loss(damping_current, damping_resistor):
     """Loss of the damping resistor."""

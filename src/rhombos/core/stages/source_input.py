@@ -71,6 +71,7 @@ def battery_ripple_current(choke_swing, link_voltage, input_voltage):
     source="rms of mean and ripple",
     title="Battery current, rms",
     tex=r"\sqrt{{source_current}^2+{battery_ripple_current}^2}",
+    example=({"source_current": 40, "battery_ripple_current": 9}, 41.0),
 )
 def source_rms_current(source_current, battery_ripple_current):
     """Rms current of battery, fuse and cable: it heats them."""

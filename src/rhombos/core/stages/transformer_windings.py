@@ -43,7 +43,7 @@ def declare_winding(stage: Stage, side: str, windings: str) -> None:
         together = up(copper / each)
         layers = np.maximum(number * count * together * part.insulated_diameter / (breadth * interfaces), 1.0)
         thickness = (np.pi / 4) ** 0.75 * part.diameter / skin_depth * np.sqrt(part.diameter / part.insulated_diameter)
-        factor = pulse_factor(thickness, layers, duty / 2, TYPICAL_EDGE, 1.0 * (number < one_sided))
+        factor = pulse_factor(thickness, layers, duty / 2, TYPICAL_EDGE, 1.0 * (number < one_sided), lambda x: x)
         # Weighed by the heat that each corner makes: short pulses at light load have the highest factor and no loss.
         factor = highest_lasting(flows**2 * factor) / highest_lasting(flows**2)
         return [
