@@ -11,7 +11,7 @@ import typer
 from rhombos.core.alone import AloneError, work_alone
 from rhombos.core.graph.declare import placeholders
 from rhombos.core.lineups import STAGES
-from rhombos.core.units import QuantityError, show, si_unit
+from rhombos.core.units import QuantityError, show, shown_unit, si_unit
 from rhombos.demo.shelf import DEMOS
 from rhombos.formats.design import DesignError, read_design, schema, write_design
 from rhombos.formats.kept_code import keep_code
@@ -90,6 +90,7 @@ def figures(as_json: Json = False) -> None:
             "kind": f.kind,
             "symbol": f.symbol,
             "unit": si_unit(f.unit),
+            "typed_in": shown_unit(f.unit),
             "formula": f.tex,
             "needs": list(placeholders(f.tex, f.params)),
             "source": f.source,
@@ -112,7 +113,8 @@ def work(
 ) -> None:
     """Work out one figure of a stage alone from whatever it hangs on that is given.
 
-    Values are read as people type them; a comma separates corners, so there is no decimal comma here.
+    Values are read as people type them; several corners stand apart by "; ". Without a corner given, it is full load at
+    the nominal source.
     """
     try:
         worked = work_alone(figure, dict(_pair(v) for v in values or []))
@@ -124,12 +126,17 @@ def work(
                 "figure": figure,
                 "unit": si_unit(worked.unit),
                 "values": [float(v) if np.isfinite(v) else None for v in worked.values],
-                "missing": worked.missing,
+                "missing": {k: {"sentence": m.sentence, "unit": si_unit(m.unit), "typed_in": shown_unit(m.unit)} for k, m in worked.missing.items()},
                 "used": worked.used,
+                "unused": list(worked.unused),
+                "shorter": list(worked.shorter),
             }
         )
     if worked.missing:
-        _fail(f"{figure} still needs: " + ", ".join(f"{k} ({v})" for k, v in worked.missing.items()))
+        short = f". Fewer are needed with one of: {', '.join(worked.shorter)}" if worked.shorter else ""
+        _fail(f"{figure} still needs: " + ", ".join(f"{k} ({m.sentence} [{shown_unit(m.unit) or '1'}])" for k, m in worked.missing.items()) + short)
+    if worked.unused:
+        typer.echo(f"not needed for it: {', '.join(worked.unused)}", err=True)
     typer.echo(f"{figure} = " + " | ".join(show(float(v), worked.unit) for v in worked.values))
 
 

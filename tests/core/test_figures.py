@@ -147,7 +147,7 @@ def test_the_lineups_have_the_breadth_that_was_asked():
             assert {joint[2], joint[3]} <= set(model.wiring.index)
 
 
-def test_every_check_can_fail_and_says_what_to_do(sheets):
+def test_every_check_says_why_and_what_to_do(sheets):
     for sheet in sheets.values():
         for wired in sheet.wiring.checks:
             check = wired.check

@@ -98,7 +98,13 @@ def test_a_surge_warms_the_junction_by_superposition_on_the_state_before():
 
 
 @given(
-    seconds=st.floats(0, 30), before=st.floats(0.1, 30), added=st.floats(0, 80), r=st.floats(0.2, 2), pad=st.floats(0.1, 2), sink=st.floats(0.2, 3), c=st.floats(40, 400)
+    seconds=st.floats(0, 30),
+    before=st.floats(0.1, 30),
+    added=st.floats(0, 80),
+    r=st.floats(0.2, 2),
+    pad=st.floats(0.1, 2),
+    sink=st.floats(0.2, 3),
+    c=st.floats(40, 400),
 )
 def test_a_start_never_ends_colder_than_it_began(seconds, before, added, r, pad, sink, c):
     lasting, transient = r + pad + 4 * sink, surge_resistance(seconds, r, 0.04, pad, 1.5, 4 / c)
@@ -189,7 +195,9 @@ def test_link_ripple_example_of_the_textbook():
     for row, expected in (("bipolar", 0.443), ("unipolar", 0.280)):
         n = STAGES["h_bridge"].choices["modulation"].options[row].numbers
         slopes = [n[f"slope_{k}"] for k in (0, 2, 3, 4, 5)]
-        assert float(fn("h_bridge", "bridge_ripple_current")(1.0, 0.0, n["ripple_constant"], n["ripple_linear"], 1.0, 0.9, *slopes)) == pytest.approx(expected, abs=1e-3)
+        assert float(fn("h_bridge", "bridge_ripple_current")(1.0, 0.0, n["ripple_constant"], n["ripple_linear"], 1.0, 0.9, *slopes)) == pytest.approx(
+            expected, abs=1e-3
+        )
 
 
 def test_share_of_the_double_frequency_in_the_front_end_of_the_textbook_case():

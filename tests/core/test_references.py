@@ -44,9 +44,7 @@ class TestLoads:
         one = {"count": 1.0, "rectifier_input": 0.0, "start_apparent_power": start, "start_power_factor": start_pf}
         reactive = figure("load", "starting_reactive_power", brief_reactive_power=rest_q + q, load_reactive_power=q, **one)
         distortion = figure("load", "starting_distortion_power", brief_distortion_power=0.0, load_distortion_power=0.0, **one)
-        total = figure(
-            "load", "starting_apparent_power", starting_active_power=active, starting_reactive_power=reactive, starting_distortion_power=distortion
-        )
+        total = figure("load", "starting_apparent_power", starting_active_power=active, starting_reactive_power=reactive, starting_distortion_power=distortion)
         expected = complex(rest, rest_q) + cmath.rect(start, np.arccos(start_pf))
         assert total == pytest.approx(abs(expected), rel=1e-6)
 
@@ -70,7 +68,16 @@ class TestSource:
 
     @given(amperes=st.floats(1, 100), hours=st.floats(5, 25), capacity=st.floats(20, 400))
     def test_run_time_without_peukert_is_charge_over_current(self, amperes, hours, capacity):
-        t = figure("battery", "run_time", usable_fraction=0.8, rating_time=hours * 3600, capacity=capacity * 3600, source_current=amperes, peukert_exponent=1.0, source_level=1.0)
+        t = figure(
+            "battery",
+            "run_time",
+            usable_fraction=0.8,
+            rating_time=hours * 3600,
+            capacity=capacity * 3600,
+            source_current=amperes,
+            peukert_exponent=1.0,
+            source_level=1.0,
+        )
         assert t == pytest.approx(0.8 * capacity / amperes * 3600)
         at_rating = figure(
             "battery",
@@ -186,7 +193,9 @@ class TestFrontEnd:
         energy = figure("clamp", "crest_leakage_power", leakage_inductance=leak, peak_current=peak, switching_frequency=f)
         assert figure("clamp", "clamp_voltage", input_voltage=held, crest_leakage_power=energy, clamp_resistor=r) == pytest.approx(settled, rel=1e-6)
         assert figure("clamp", "clamp_loss", clamp_resistor=r, input_voltage=held, leakage_power=energy) == pytest.approx(brought(settled), rel=1e-6)
-        assert figure("clamp", "clamp_loss", clamp_resistor=r, input_voltage=held, leakage_power=0.0) == pytest.approx(held**2 / r), "it never stands below the winding"
+        assert figure("clamp", "clamp_loss", clamp_resistor=r, input_voltage=held, leakage_power=0.0) == pytest.approx(held**2 / r), (
+            "it never stands below the winding"
+        )
 
     @given(r=st.floats(2, 50), ciss=st.floats(1e-9, 10e-9), qgd=st.floats(5e-9, 60e-9), plateau=st.floats(3.2, 6))
     @settings(max_examples=20, deadline=None)

@@ -18,10 +18,12 @@ class TestLinkAndBridge:
         f = 50.0
         t = np.arange(20000) / 20000 / f
         charge = np.cumsum(-s / v * np.cos(4 * np.pi * f * t)) * (t[1] - t[0])
-        assert figure("dc_link", "link_ripple", bridge_apparent_power=s, double_frequency_share=1.0, output_frequency=f, link_capacitance=c, link_voltage=v) == pytest.approx(
-            np.ptp(charge) / c, rel=1e-3
+        assert figure(
+            "dc_link", "link_ripple", bridge_apparent_power=s, double_frequency_share=1.0, output_frequency=f, link_capacitance=c, link_voltage=v
+        ) == pytest.approx(np.ptp(charge) / c, rel=1e-3)
+        assert figure("dc_link", "low_frequency_current", bridge_apparent_power=s, double_frequency_share=1.0, link_voltage=v) == pytest.approx(
+            s / v / np.sqrt(2)
         )
-        assert figure("dc_link", "low_frequency_current", bridge_apparent_power=s, double_frequency_share=1.0, link_voltage=v) == pytest.approx(s / v / np.sqrt(2))
 
     @pytest.mark.parametrize("unipolar", [True, False])
     @pytest.mark.parametrize("index", [0.5, 0.8, 0.95])
@@ -88,11 +90,25 @@ class TestLinkAndBridge:
         into_front, into_link = link / (front + link), front / (front + link)
         assert into_front + into_link == pytest.approx(1.0)
         swing = figure(
-            "rectifier", "unlimited_swing", bridge_apparent_power=s, link_voltage=v, front_resistance=r, output_frequency=f, choke_inductance=ind, link_capacitance=c
+            "rectifier",
+            "unlimited_swing",
+            bridge_apparent_power=s,
+            link_voltage=v,
+            front_resistance=r,
+            output_frequency=f,
+            choke_inductance=ind,
+            link_capacitance=c,
         )
         assert swing == pytest.approx(s / v * abs(into_front), rel=1e-9)
         share = figure(
-            "dc_link", "double_frequency_share", front_resistance=r, output_frequency=f, choke_inductance=ind, link_capacitance=c, choke_swing=1.0, unlimited_swing=1.0
+            "dc_link",
+            "double_frequency_share",
+            front_resistance=r,
+            output_frequency=f,
+            choke_inductance=ind,
+            link_capacitance=c,
+            choke_swing=1.0,
+            unlimited_swing=1.0,
         )
         assert share == pytest.approx(abs(into_link), rel=1e-9)
         # Energy: what the source gives and takes at this frequency is burnt in R; capacitor and choke only pass it to and fro.

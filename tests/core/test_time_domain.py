@@ -66,7 +66,9 @@ def test_the_choke_above_its_boundary_from_a_sampled_triangle(link, duty, mean):
     given_ = {"output_voltage": link, "effective_duty": duty, "switching_frequency": frequency, "choke_inductance": choke, "secondary_amplitude": amplitude}
     ripple = figure("rectifier", "choke_ripple", **given_)
     assert ripple == pytest.approx(np.ptp(wave), rel=1e-3)
-    assert figure("rectifier", "choke_rms_current", link_current=mean, choke_ripple=ripple, choke_swing=0.0) == pytest.approx(np.sqrt((wave**2).mean()), rel=1e-4)
+    assert figure("rectifier", "choke_rms_current", link_current=mean, choke_ripple=ripple, choke_swing=0.0) == pytest.approx(
+        np.sqrt((wave**2).mean()), rel=1e-4
+    )
     assert figure("rectifier", "choke_peak_current", link_current=mean, choke_ripple=ripple, choke_swing=0.0) == pytest.approx(wave.max(), rel=1e-4)
     capacitor = np.sqrt(((wave - mean) ** 2).mean())
     assert figure("dc_link", "switching_ripple_current", bridge_ripple_current=0.0, choke_ripple=ripple, link_current=mean) == pytest.approx(
@@ -83,7 +85,9 @@ def test_both_sides_of_the_boundary_meet_on_the_boundary():
         light = figure("push_pull", "discontinuous_duty", choke_inductance=choke, switching_frequency=frequency, link_current=load, link_voltage=link, turns_ratio=amplitude / 24, driven_voltage=24.0)  # fmt: skip
         duty = min(light, link / amplitude)
         ripple = figure("rectifier", "choke_ripple", output_voltage=link, effective_duty=duty, switching_frequency=frequency, choke_inductance=choke, secondary_amplitude=amplitude)  # fmt: skip
-        rows.append([duty, ripple, *(figure("rectifier", f"choke_{n}_current", link_current=load, choke_ripple=ripple, choke_swing=0.0) for n in ("peak", "rms"))])
+        rows.append(
+            [duty, ripple, *(figure("rectifier", f"choke_{n}_current", link_current=load, choke_ripple=ripple, choke_swing=0.0) for n in ("peak", "rms"))]
+        )
     np.testing.assert_allclose(rows[0], rows[1], rtol=1e-3)
     assert rows[0][1] == pytest.approx(2 * edge, rel=1e-3)
 
@@ -239,7 +243,14 @@ def test_damping_loss_by_the_current_through_its_resistor():
         amperes = ripple / 2 * 8 / (np.pi * k) ** 2 / np.sqrt(2)
         high += abs(amperes * (1 / (rd + 1 / (s * cd))) / (s * c + 1 / (rd + 1 / (s * cd)))) ** 2 * rd
     x = figure("output_filter", "carrier_ratio_damped", carrier_multiple=2, carrier_frequency=20e3, filter_capacitance=c, damping_resistor=rd)
-    given_ = {"output_frequency": 50, "damping_capacitance": cd, "delivered_voltage": v, "filter_ripple": ripple, "filter_capacitance": c, "carrier_ratio_damped": x}
+    given_ = {
+        "output_frequency": 50,
+        "damping_capacitance": cd,
+        "delivered_voltage": v,
+        "filter_ripple": ripple,
+        "filter_capacitance": c,
+        "carrier_ratio_damped": x,
+    }
     amperes = figure("output_filter", "damping_current", damping_resistor=rd, **given_)
     ours = figure("output_filter", "damping_loss", damping_current=amperes, damping_resistor=rd)
     assert ours == pytest.approx(low + high, rel=0.01)
@@ -260,7 +271,9 @@ def test_the_clamp_stands_where_what_comes_in_is_burnt(peak, held, leak, wanted)
     settled = figure("clamp", "clamp_voltage", input_voltage=held, crest_leakage_power=energy, clamp_resistor=r)
     v = settled * 1.02
     for _ in range(int(12 * r * c * frequency) + 400):
-        top = v + leak * peak**2 / (2 * (v - held)) / c
+        # What the leakage held lifts the capacitor against the winding: ½·L·I² = C·Δ·(v − V_r + Δ/2).
+        room = v - held
+        top = v - room + np.sqrt(room**2 + leak * peak**2 / c)
         v = top * np.exp(-1 / (r * c * frequency))
     ripple = figure("clamp", "clamp_ripple", clamp_voltage=settled, clamp_resistor=r, clamp_capacitor=c, switching_frequency=frequency)
     assert (top + v) / 2 == pytest.approx(settled, rel=0.01)

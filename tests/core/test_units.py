@@ -1,13 +1,15 @@
 """Quantities as people type them, and back."""
 
 import json
+import re
 
+import numpy as np
 import pytest
-from hypothesis import given
+from hypothesis import example, given
 from hypothesis import strategies as st
 
 from rhombos.core.graph.numeric import SERIES, nearest_in, up, up_to_step
-from rhombos.core.units import QuantityError, parse, show, si_unit
+from rhombos.core.units import _BESIDE, _WITH_PREFIX, _WRITTEN_ALIKE, QuantityError, accepted, parse, parse_list, show, si_unit
 from tests.conftest import ROOT
 
 
@@ -50,6 +52,15 @@ from tests.conftest import ROOT
         ("2.2 µF", "F", 2.2e-6),
         ("2.2 \u03bcF", "F", 2.2e-6),
         ("1.2 K/W", "K/W", 1.2),
+        ("47R", "Ω", 47),
+        ("not fitted", "Ω", 1e12),
+        ("4K7", "Ω", 4700),
+        ("100 m", "Ω", 0.1),
+        ("4k7 Ω", "Ω", 4700),
+        ("2n2F", "F", 2.2e-9),
+        ("0.71 mm", "m", 0.71e-3),
+        ("3 m", "m", 3),
+        ("2500 mAh", "C_Ah", 9000),
     ],
 )
 def test_what_people_type_is_understood(typed, unit, value):
@@ -66,6 +77,27 @@ def test_what_people_type_is_understood(typed, unit, value):
         ("3 kg", "Ω", "kg"),
         ("1.2,3", "V", "comma"),
         ("5 bananas", "V", "bananas"),
+        ("47R", "V", "'R' is not a unit"),
+        ("not fitted", "V", "start with a number"),
+        ("5 Q", "Ω", "'Q' is not a unit"),
+        ("5Y", "V", "'Y' is not a unit"),
+        ("5E", "F", "'E' is not a unit"),
+        ("5P", "F", "'P' is not a unit"),
+        ("5 a", "A", "'a' is not a unit"),
+        ("5 c", "C", "'c' is not a unit"),
+        ("1_000", "V", "'_000' is not a unit"),
+        ("5 mAh", "A", "it is in 'mAh'"),
+        ("200 mAh", "V", "it is in 'mAh'"),
+        ("5 kV", "A", "it is in 'kV'"),
+        ("1e999", "V", "larger than any number"),
+        ("1e308 kV", "V", "larger than any number"),
+        ("1e-999", "V", "smaller than any number"),
+        ("-300 °C", "K_abs", "below absolute zero"),
+        ("-1 K", "K_abs", "below absolute zero"),
+        ("12k", "", "'k' is not a unit"),
+        ("٤", "V", "start with a number"),
+        ("1,2,3", "V", "comma"),
+        ("9" * 80, "V", "80 characters"),
     ],
 )
 def test_what_is_not_understood_is_named(typed, unit, why):
@@ -76,9 +108,50 @@ def test_what_is_not_understood_is_named(typed, unit, why):
     assert error.value.expected
 
 
-@given(st.floats(1e-11, 1e8), st.sampled_from(["Ω", "V", "A", "F", "H", "Hz", "W", "s", "T", "K_abs", "m^2", "A/m^2", "K/W", "J/K", "W·h", "m", "m^3", "m^4", "C", "C_Ah", "kg", "credit"]))
+@given(
+    st.floats(1e-11, 1e8),
+    st.sampled_from(
+        ["Ω", "V", "A", "F", "H", "Hz", "W", "s", "T", "K_abs", "m^2", "A/m^2", "K/W", "J/K", "W·h", "m", "m^3", "m^4", "C", "C_Ah", "kg", "credit"]
+    ),
+)
 def test_what_is_shown_can_be_typed(value, unit):
     assert parse(show(value, unit, 9), unit) == pytest.approx(value, rel=1e-6, abs=1e-5 if unit == "K_abs" else 0)
+
+
+@given(st.floats(1e-11, 1e8), st.sampled_from(sorted(u for u in (*_WITH_PREFIX, *_BESIDE) if u != "K_abs")))
+def test_every_accepted_spelling_reads_as_its_factor(value, unit):
+    for spelling, factor in accepted(unit).items():
+        for gap in (" ",) if spelling[:1].isdigit() else ("", " "):
+            assert parse(f"{value!r}{gap}{spelling}", unit) == pytest.approx(value * factor, rel=1e-12), spelling
+
+
+@given(
+    st.text(st.characters(min_codepoint=32, max_codepoint=0x2FFF), min_size=1, max_size=12),
+    st.sampled_from(["Ω", "V", "s", "m", "K_abs", "C_Ah", "", "kg", "m^2"]),
+)
+@example("5", "V")
+def test_garbage_is_an_error_and_never_a_number(text, unit):
+    """What is read stands in the table: a number of plain digits, and behind it an accepted spelling, or a part of one as in 4k7."""
+    try:
+        value = parse(text, unit)
+    except QuantityError as error:
+        assert error.typed == text  # noqa: PT017 - most of what is drawn is refused
+        return
+    assert np.isfinite(value)
+    plain = text.strip().translate(_WRITTEN_ALIKE)
+    behind = re.sub(r"^[+-]?[0-9.,]+(?:[eE][+-]?[0-9]+)?", "", plain).strip()
+    assert behind in accepted(unit) or re.fullmatch(r"[pnuµmkKMGRr][0-9]+\s*(Ω|Ohm|ohm|V|s)?", behind)
+
+
+@pytest.mark.parametrize("typed", ["3,5 mH", "0,1,0,2", "12 V,11,5 V"])
+def test_a_comma_between_digits_in_a_list_is_told(typed):
+    with pytest.raises(QuantityError, match="decimal comma"):
+        parse_list(typed, "H" if "H" in typed else "V" if "V" in typed else "s")
+
+
+def test_a_list_is_parted_by_semicolons_or_commas_with_a_space():
+    assert parse_list("0.1; 0.2", "s") == parse_list("0.1, 0.2", "s") == [0.1, 0.2]
+    assert parse_list("12 V, 11.5 V", "V") == [12, 11.5]
 
 
 QUANTITIES = json.loads((ROOT / "web" / "tests" / "quantities.json").read_text(encoding="utf-8"))

@@ -155,11 +155,12 @@ class _Parser:
             elif token == "/":
                 self.take()
                 value /= self.power()
-            elif token is None or token in ("+", "-", ")", "}", "]", ",", "&", "\\\\", "=", "<", ">", "\\ge", "\\le", "\\right", "\\end", "\\rceil", "\\big)", ";"):
-                return value
-            elif token == "|" and self.closing:
-                return value
-            elif token in ("\\big", "\\Big") and self.tokens[self.at + 1] in (")", "]"):
+            elif (
+                token is None
+                or token in ("+", "-", ")", "}", "]", ",", "&", "\\\\", "=", "<", ">", "\\ge", "\\le", "\\right", "\\end", "\\rceil", "\\big)", ";")
+                or (token == "|" and self.closing)
+                or (token in ("\\big", "\\Big") and self.tokens[self.at + 1] in (")", "]"))
+            ):
                 return value
             else:
                 value *= self.power()

@@ -104,7 +104,7 @@ def test_solve_on_the_command_line(tmp_path):
     written = RUN.invoke(app, ["demo", "tern-islet"])
     file.write_text(written.stdout, encoding="utf-8")
     answer = json.loads(RUN.invoke(app, ["solve", str(file), "--json"]).stdout)
-    assert len(answer["figures"]["battery.terminal_voltage"]["values"]) == 9
+    assert len(answer["figures"]["battery.terminal_voltage"]["values"]) == 11
     assert answer["figures"]["battery.terminal_voltage"]["unit"] == "V"
     assert {c["verdict"] for c in answer["checks"].values()} == {"holds"}
     text = RUN.invoke(app, ["solve", str(file)]).stdout

@@ -169,7 +169,12 @@ def test_the_scope_shows_a_sine_two_cursors_and_exports(app, page, browser):
     thd = page.says("[data-testid=thd]")
     assert "to the 40th" in thd
     next(o for o in page.one("select[aria-label=Zoom]").find_elements(By.TAG_NAME, "option") if o.text == "× 16").click()
-    wide = page.until(lambda: (d := page.one("svg[aria-label='Waveforms of one output period'] g[fill=none] path:last-of-type").get_attribute("d")) and d.count("L") < 2000 and d, "one sixteenth of the period")
+    wide = page.until(
+        lambda: (
+            (d := page.one("svg[aria-label='Waveforms of one output period'] g[fill=none] path:last-of-type").get_attribute("d")) and d.count("L") < 2000 and d
+        ),
+        "one sixteenth of the period",
+    )
     assert wide.count("L") > 100, "sixteen times as near, the carrier is still whole"
     next(o for o in page.one("select[aria-label=Zoom]").find_elements(By.TAG_NAME, "option") if o.text == "one period").click()
     next(o for o in page.one("select[aria-label=Modulation]").find_elements(By.TAG_NAME, "option") if o.text == "bipolar").click()

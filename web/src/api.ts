@@ -264,6 +264,9 @@ export interface ScopePicture {
   residue: number
   ripple: number
   choke_ripple: number
+  choke_peak: number
+  sampling: string
+  expected_distortion: number
   edges: number
   meters: Record<'output' | 'node', Meter>
   note: string

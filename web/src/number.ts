@@ -11,6 +11,7 @@ const SCALES: Record<string, [string, number, number]> = {
 const PLAIN: Record<string, string> = {
   '': '',
   credit: 'cr',
+  'credit·K/W': 'cr·K/W',
   K: 'K',
   '1/K': '1/K',
   'K/W': 'K/W',
@@ -19,6 +20,8 @@ const PLAIN: Record<string, string> = {
   steinmetz: '',
   'W/T': '',
 }
+/** What an optional part that is left out counts as: a resistor across something is open. */
+const NOT_FITTED: Record<string, number> = { Ω: 1e12 }
 const PREFIXES: [number, string][] = [
   [1e9, 'G'],
   [1e6, 'M'],
@@ -47,6 +50,7 @@ export function shown(value: number | null | undefined, unit: string, digits = 3
   if (unit === 's' && Math.abs(value) >= 600) return { number: digitsOf(value / 3600, digits), unit: 'h' }
   if (unit === 'm' && Math.abs(value) >= 1e-5 && Math.abs(value) < 1)
     return { number: digitsOf(value * 1e3, digits), unit: 'mm' }
+  if (value >= (NOT_FITTED[unit] ?? Infinity)) return { number: 'not fitted', unit: '' }
   const scale = SCALES[unit]
   if (scale)
     return { number: digitsOf((value - scale[2]) / scale[1], digits + (unit === 'K_abs' ? 1 : 0)), unit: scale[0] }

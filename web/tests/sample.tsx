@@ -31,7 +31,7 @@ export const place = (name: string, over: Partial<PlaceMeta> = {}): PlaceMeta =>
   host: null,
   path: true,
   telling: '',
-  caution: '',
+  hazards: [],
   ...over,
 })
 
@@ -95,10 +95,16 @@ export const sampleMeta = (over: Partial<LineUpMeta> = {}): LineUpMeta => ({
   id: 'sample',
   title: 'Sample',
   places: [
-    place('battery', { telling: '{battery.cells} × {battery.chemistry}', caution: 'battery' }),
+    place('battery', {
+      telling: '{battery.cells} × {battery.chemistry}',
+      hazards: [{ kind: 'fault_current', figure: 'battery.fault_current', above: 100 }],
+    }),
     place('front', { telling: '{front.switch} · {oscillator.frequency}' }),
     place('oscillator', { host: 'front', path: false, telling: '{oscillator.frequency}' }),
-    place('output', { telling: '{output.voltage}', caution: 'output' }),
+    place('output', {
+      telling: '{output.voltage}',
+      hazards: [{ kind: 'ac_voltage', figure: 'output.voltage', above: 30 }],
+    }),
     place('load_1', { section: 'loads', host: 'output', path: false }),
   ],
   figures: {

@@ -35,6 +35,9 @@ const picture = (over: Partial<ScopePicture> = {}): ScopePicture => ({
   residue: 0.004,
   ripple: 1.2,
   choke_ripple: 0.4,
+  choke_peak: 8.2,
+  sampling: 'regular sampling, asymmetric',
+  expected_distortion: 0.014,
   edges: 800,
   meters: {
     output: { true_rms: 230.1, average: 230.4, peak_scaled: 229.9, peak: 325 },
@@ -138,7 +141,7 @@ describe('the scope', () => {
   test('shows distortion against its limit, meters, and what is not drawn', async () => {
     show(<Scope />, { sheet })
     expect((await screen.findByTestId('thd')).textContent).toBe(
-      'THD 1.2 % to the 40th, carrier residue 0.40 %. Limit 3.0 %.',
+      'THD of ideal pulses 1.2 % to the 40th, carrier residue 0.40 %. Dead time and link ripple add about 1.4 %. Limit 3.0 %.',
     )
     expect(screen.getByTestId('meters').textContent).toContain('230.1230.4229.9')
     expect(screen.getByText('Rectifier loads are drawn as resistances.')).toBeTruthy()

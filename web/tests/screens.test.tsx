@@ -113,7 +113,12 @@ describe('the keys of a project', () => {
 
 describe('the brief', () => {
   const keys = ['battery.capacity', 'battery.cell_resistance', 'input.cable_length', 'output.rated_output_voltage']
-  const others = ['output.output_frequency', 'output.output_voltage_tolerance', 'output.thd_limit']
+  const others = [
+    'output.ambient_temperature',
+    'output.output_frequency',
+    'output.output_voltage_tolerance',
+    'output.thd_limit',
+  ]
   const sums = ['rated_active_power', 'rated_apparent_power', 'arithmetic_apparent_power', 'surge_apparent_power']
   const all = [...keys, ...others, ...[...sums, 'surge_active_power', 'surge_time'].map((s) => `output.${s}`)]
   const meta = sampleMeta()

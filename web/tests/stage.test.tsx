@@ -172,10 +172,26 @@ describe('the givens', () => {
   test('carry a caution with the design’s own numbers, and mark values of experience', () => {
     const sheet = sampleSheet()
     sheet.figures['battery.fault_current'] = { values: [2400] }
-    show(<Givens place={place('battery', { caution: 'battery' })} select={select} />, { sheet })
+    const meta = sampleMeta()
+    meta.figures['battery.fault_current'] = figure('battery.fault_current', 'A')
+    const hazards = [{ kind: 'fault_current' as const, figure: 'battery.fault_current', above: 100 }]
+    show(<Givens place={place('battery', { hazards })} select={select} />, { sheet, meta })
     expect(screen.getByRole('note').textContent).toContain('A short draws 2.4\u2009kA')
     expect(screen.getByLabelText('Resistance *')).toBeTruthy()
     expect(screen.getByText(/value of experience/)).toBeTruthy()
+  })
+  test('a caution is told by the number, not by the place: 110 V of a battery are, 29 V are not', () => {
+    const meta = sampleMeta()
+    meta.figures['battery.most'] = figure('battery.most', 'V')
+    const hazards = [{ kind: 'dc_voltage' as const, figure: 'battery.most', above: 60 }]
+    const sheet = sampleSheet()
+    sheet.figures['battery.most'] = { values: [24, null, 29] }
+    const { unmount } = show(<Givens place={place('battery', { hazards })} select={select} />, { sheet, meta })
+    expect(screen.queryByRole('note')).toBeNull()
+    unmount()
+    sheet.figures['battery.most'] = { values: [96, 110] }
+    show(<Givens place={place('battery', { hazards })} select={select} />, { sheet, meta })
+    expect(screen.getByRole('note').textContent).toContain('110\u2009V DC')
   })
   test('a choice is made by its words', async () => {
     const { last } = show(<Givens place={place('battery')} select={select} />)

@@ -139,6 +139,9 @@ def scope(sheet: Sheet, corner: str, load: str, modulation: str | None, sampling
         "residue": seen.residue,
         "ripple": seen.ripple,
         "choke_ripple": seen.choke_ripple,
+        "choke_peak": seen.choke_peak,
+        "sampling": "natural sampling" if setting.natural else "regular sampling, asymmetric",
+        "expected_distortion": float(np.hypot(sheet.at("bridge.dead_time_distortion", corner), sheet.at("bridge.link_distortion", corner))),
         "edges": len(seen.edges.times),
         "meters": {k: {"true_rms": m.true_rms, "average": m.average, "peak_scaled": m.peak_scaled, "peak": m.peak} for k, m in seen.meters.items()},
         "note": "Loads with rectifier input are drawn as resistance of equal power: their crest is not yet in the picture."

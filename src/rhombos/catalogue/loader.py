@@ -8,7 +8,7 @@ import numpy as np
 
 from rhombos.core.parts.columns import PART_TYPES
 from rhombos.core.parts.table import PartTable
-from rhombos.core.units import QuantityError, parse
+from rhombos.core.units import PREFIXED, QuantityError, parse
 
 _EXTRA = {"wire": ("wire_gauge",)}
 
@@ -37,7 +37,7 @@ def load() -> dict[str, PartTable]:
         numbers = {}
         for column in columns:
             try:
-                numbers[column] = np.array([parse(row[column], "") for row in rows])
+                numbers[column] = np.array([parse(row[column], PREFIXED) for row in rows])
             except QuantityError as error:
                 raise CatalogueError(f"{type_}.csv, column {column}: {error}") from error
         codes = tuple(row["code"] for row in rows)

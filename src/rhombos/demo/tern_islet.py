@@ -20,8 +20,7 @@ GIVENS = {
     "precharge.resistor_pulse_energy": 150.0,
     "transformer.current_density": 4.8e6,
     "transformer.loop_inductance": 8e-9,
-    "bridge_gates.gate_supply_voltage": 15.0,
-    "front_gates.gate_supply_voltage": 14.0,
+    "front.bus_inductance": 6e-9,
     "cutoff.reference_tolerance": 0.004,
     "cutoff.resistor_tolerance": 0.005,
 }

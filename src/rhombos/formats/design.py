@@ -1,7 +1,6 @@
 """The open design file: one revision as JSON, versioned, with a published schema. It round-trips exactly."""
 
 import json
-import math
 from functools import lru_cache
 from typing import Annotated, Any, Literal
 
@@ -12,6 +11,7 @@ from rhombos.core.graph.errors import InputError, WiringError
 from rhombos.core.graph.inputs import Inputs, PartChoice, Pin
 from rhombos.core.graph.model import Model
 from rhombos.core.lineups import TITLES, lineup
+from rhombos.formats.renamed import brought_up
 
 Name = Annotated[str, StringConstraints(pattern=r"^[a-z][a-z0-9_]{0,63}$")]
 Key = Annotated[str, StringConstraints(pattern=r"^[a-z][a-z0-9_]{0,63}\.[a-z][a-z0-9_]{0,63}$")]
@@ -58,6 +58,11 @@ class Design(Strict):
     choices: dict[Key, str] = Field(default_factory=dict)
     pins: dict[Key, PinnedValue] = Field(default_factory=dict)
     parts: dict[Key, dict[str, float | str]] = Field(default_factory=dict)
+
+    @model_validator(mode="before")
+    @classmethod
+    def _brought_up(cls, raw: Any) -> Any:
+        return brought_up(raw)
 
     @model_validator(mode="after")
     def _known(self) -> "Design":
@@ -148,8 +153,3 @@ def write_design(design: Design) -> str:
 def schema() -> dict[str, Any]:
     """The published JSON Schema."""
     return {"$schema": "https://json-schema.org/draft/2020-12/schema", "$id": "urn:rhombos:design:1", **Design.model_json_schema()}
-
-
-def finite(x: float) -> float | None:
-    """A number that JSON can hold, or None."""
-    return x if math.isfinite(x) else None

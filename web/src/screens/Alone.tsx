@@ -9,10 +9,18 @@ import { Logo } from '../ui/Mark'
 import { Prose, Symbol } from '../ui/Number'
 import { Tex, texOf } from '../ui/Tex'
 
+/** What must still be given: what it is, and its unit (SI). */
+interface Lacking {
+  sentence: string
+  unit: string
+}
+
 interface Worked {
   unit: string
   text: string
-  missing: Record<string, string>
+  missing: Record<string, Lacking>
+  unused: string[]
+  shorter: string[]
   used: Record<string, string>
   /** TeX, with symbols; `numbers` with numbers in their place, empty until nothing is missing. */
   formula: string
@@ -132,7 +140,10 @@ function Bench({ stage }: { stage: AloneStage }) {
               </button>
             </p>
           )}
-          <p className="quiet">Type as you would write it: 4k7, 60 nC, 3.3 mH. A comma separates corners.</p>
+          <p className="quiet">
+            Type as you would write it: 4k7, 60 nC, 3.3 mH. Several corners stand apart by a semicolon.
+          </p>
+          {worked && <Beside worked={worked} />}
           {worked && <Formula of={worked} />}
         </section>
         <aside>
@@ -145,17 +156,29 @@ function Bench({ stage }: { stage: AloneStage }) {
   )
 }
 
+/** What else could be typed in place of much that is missing, and what was typed and is not needed. */
+function Beside({ worked }: { worked: Worked }) {
+  return (
+    <>
+      {worked.shorter.length > 0 && (
+        <p className="quiet">Less is asked for once one of these is given: {worked.shorter.map(words).join(', ')}.</p>
+      )}
+      {worked.unused.length > 0 && <p className="quiet">Not needed for it: {worked.unused.map(words).join(', ')}.</p>}
+    </>
+  )
+}
+
 /** The stage's ports, and whatever else the server says is missing: an intermediate figure may be typed in too. */
-export function ports(stage: AloneStage, missing: Record<string, string>): AloneInput[] {
+export function ports(stage: AloneStage, missing: Record<string, Lacking>): AloneInput[] {
   const known = new Set(stage.inputs.map((i) => i.name))
   const others = Object.entries(missing).filter(([name]) => !known.has(name))
   return [
     ...stage.inputs.filter((i) => i.kind === 'port'),
-    ...others.map(([name, sentence]) => ({
+    ...others.map(([name, { sentence, unit }]) => ({
       name,
       kind: 'port',
       title: words(name),
-      unit: (sentence.match(/\[(.*)\]$/)?.[1] ?? '').replace(/^1$/, ''),
+      unit,
       symbol: '',
       sentence,
       suggested: '',

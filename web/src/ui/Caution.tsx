@@ -9,7 +9,8 @@ const WORDS: Record<Hazard['kind'], (value: string) => string> = {
   energy: (v) => `${v} stored.`,
   discharge: (v) => `${v} to 60 V after switch-off: measure, do not trust the bleeder.`,
   temperature: (v) => `Up to ${v}: hot to the touch.`,
-  fault_current: (v) => `A short draws ${v}: fuse at the battery, rings off, insulated tools. No lithium charging below 0 °C.`,
+  fault_current: (v) =>
+    `A short draws ${v}: fuse at the battery, rings off, insulated tools. No lithium charging below 0 °C.`,
 }
 
 /** Cautions where they apply, by the volts, joules and amperes of the place in this very design. */

@@ -48,7 +48,7 @@ class Meter:
 
 @dataclass(frozen=True)
 class Picture:
-    """Waveforms of one period and what is read from them."""
+    """Waveforms of one period and what is read from them: peaks and ripple at the even samples and at every edge."""
 
     times: Array
     node: Array
@@ -62,6 +62,7 @@ class Picture:
     residue: float
     ripple: float
     choke_ripple: float
+    choke_peak: float
     meters: dict[str, Meter]
 
 
@@ -93,7 +94,7 @@ def setting_from(
         damping_resistance=at("filter.damping_resistor"),
         power=power,
         reactive_power=reactive,
-        voltage=at("output.rated_output_voltage"),
+        voltage=at("output.delivered_voltage"),
         unipolar=at("bridge.carrier_multiple") == 2 if unipolar is None else unipolar,
         natural=at("bridge.natural") == 1 if natural is None else natural,
     )
@@ -134,7 +135,11 @@ def picture(setting: Setting, samples: int = SAMPLES) -> Picture:
     low = np.sqrt(np.sum(amplitudes[1:THD_ORDER] ** 2))
     high = np.sqrt(np.sum(amplitudes[THD_ORDER:] ** 2))
     shown = orders[: min(SHOWN_ORDER, len(orders))]
-    smooth = _below(output, THD_ORDER)
+    # Between edges choke and output turn round at most once, so the edges hold the choke's peaks, which even samples pass by.
+    corner = steady_state(system, edges, edges.times)
+    choke_there, output_there = (corner.states[system.states.index(name)] for name in ("choke", "filter"))
+    off_output = np.concatenate([output - _below(output, times, edges.period), output_there - _below(output, edges.times, edges.period)])
+    off_choke = np.concatenate([choke - _below(choke, times, edges.period), choke_there - _below(choke, edges.times, edges.period)])
     return Picture(
         times,
         solved.level,
@@ -146,26 +151,25 @@ def picture(setting: Setting, samples: int = SAMPLES) -> Picture:
         edges.harmonics(shown),
         float(low / fundamental),
         float(high / fundamental),
-        float(np.ptp(output - smooth)),
-        float(np.max(np.abs(choke - _below(choke, THD_ORDER))) * 2),
-        {"output": meter(output), "node": node_meter(edges)},
+        float(np.ptp(off_output)),
+        float(np.max(np.abs(off_choke)) * 2),
+        float(np.max(np.abs(np.concatenate([choke, choke_there])))),
+        {"output": meter(output, output_there), "node": node_meter(edges)},
     )
 
 
-def _below(wave: Array, order: int) -> Array:
-    spectrum = np.fft.rfft(wave)
-    spectrum[order + 1 :] = 0
-    return np.fft.irfft(spectrum, len(wave))
+def _below(wave: Array, times: Array, period: float) -> Array:
+    """The part of an evenly sampled wave up to the 40th harmonic, at any times."""
+    spectrum = np.fft.rfft(wave)[: THD_ORDER + 1] / len(wave)
+    turns = np.exp(2j * np.pi * np.outer(times / period, np.arange(THD_ORDER + 1)))
+    smooth: Array = (turns[:, 1:] @ spectrum[1:]).real * 2 + spectrum[0].real
+    return smooth
 
 
-def meter(wave: Array) -> Meter:
-    """What three kinds of meter show on a wave sampled evenly over one period."""
-    return Meter(
-        float(np.sqrt(np.mean(wave**2))),
-        float(np.pi / (2 * np.sqrt(2)) * np.mean(np.abs(wave))),
-        float(np.max(np.abs(wave)) / np.sqrt(2)),
-        float(np.max(np.abs(wave))),
-    )
+def meter(wave: Array, more: Array) -> Meter:
+    """What three kinds of meter show on a wave sampled evenly over one period; its peak may lie at `more` places."""
+    peak = float(np.max(np.abs(np.concatenate([wave, more]))))
+    return Meter(float(np.sqrt(np.mean(wave**2))), float(np.pi / (2 * np.sqrt(2)) * np.mean(np.abs(wave))), peak / float(np.sqrt(2)), peak)
 
 
 def node_meter(edges: Edges) -> Meter:

@@ -1,9 +1,10 @@
 """Formulas as they are typeset: a figure's TeX with symbols, or with numbers and their units, in place of its parameters."""
 
+import math
 import re
 
 from rhombos.core.graph.declare import Figure
-from rhombos.core.units import show
+from rhombos.core.units import NOT_FITTED, show
 
 MOST_TERMS = 6
 _NEXT_FACTOR = re.compile(r"(\\,)*(?=\\t?frac|\\sqrt)")
@@ -58,6 +59,8 @@ def tex_number(value: float | None, unit: str) -> str:
     if value is None:
         return r"\text{?}"
     text = show(value, unit)
+    if value >= NOT_FITTED.get(unit, math.inf):
+        return rf"\text{{{text}}}"
     number, _, tail = text.partition(" ")
     mantissa, e, exponent = number.partition("e")
     body = mantissa + (rf"\cdot10^{{{int(exponent)}}}" if e else "")

@@ -99,7 +99,14 @@ CORNER_FIGURES = (
     Figure("source_level", "given", "", r"\lambda", "Source level of the corner: 0 lowest, 1 nominal, 2 highest.", title="Source level"),
     Figure("load_fraction", "given", "", r"x", "Load of the corner as a fraction of the brief's full load.", title="Load fraction"),
     Figure("surge", "given", "", r"\sigma", "1 at a surge corner, else 0.", title="Surge"),
-    Figure("surge_by_watts", "given", "", r"\sigma_W", "1 where the start with the most watts decides, 0 where the one with the highest VA does.", title="Surge by watts"),
+    Figure(
+        "surge_by_watts",
+        "given",
+        "",
+        r"\sigma_W",
+        "1 where the start with the most watts decides, 0 where the one with the highest VA does.",
+        title="Surge by watts",
+    ),
 )
 
 

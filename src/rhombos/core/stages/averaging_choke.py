@@ -96,7 +96,11 @@ def output_voltage(link_setpoint, reachable_voltage):
 
 
 @rectifier.build(
-    unit="A", symbol=r"\Delta I_\mathrm{want}", source="share of the rated current", title="Ripple wanted", tex=r"{choke_ripple_fraction}\max_\mathrm{lasting}({link_current})"
+    unit="A",
+    symbol=r"\Delta I_\mathrm{want}",
+    source="share of the rated current",
+    title="Ripple wanted",
+    tex=r"{choke_ripple_fraction}\max_\mathrm{lasting}({link_current})",
 )
 def wanted_ripple(choke_ripple_fraction, link_current):
     """Ripple current to design the choke for."""
@@ -242,7 +246,7 @@ def choke_saturation_current(choke_peak_current):
     return 1.2 * highest(choke_peak_current)
 
 
-declare_choke(rectifier, "choke_", "choke_inductance", "choke_saturation_current", reference=20e-3, price=4.5, mass=0.12, core_loss=2.0)
+declare_choke(rectifier, "choke_", "choke_inductance", "choke_saturation_current", "full_choke_ripple", reference=20e-3, price=4.5, mass=0.12, core_loss=2.0)
 
 
 @rectifier.build(

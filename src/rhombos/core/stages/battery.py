@@ -15,7 +15,17 @@ battery.hazard("dc_voltage", "highest_source_voltage")
 
 
 def _cells(
-    title: str, empty: float, nominal: float, full: float, cutoff: float, deep: float, charging: float, equalising: float, recovery: float, usable: float, peukert: float
+    title: str,
+    empty: float,
+    nominal: float,
+    full: float,
+    cutoff: float,
+    deep: float,
+    charging: float,
+    equalising: float,
+    recovery: float,
+    usable: float,
+    peukert: float,
 ) -> Option:
     return Option(
         title,

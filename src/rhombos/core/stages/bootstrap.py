@@ -4,7 +4,8 @@ import numpy as np
 
 from rhombos.core.graph.declare import Move, Stage
 from rhombos.core.graph.numeric import highest, known, lowest, nearest_in
-from rhombos.core.stages.gate_drive import BAL
+from rhombos.core.stages.gate_levels import BAL
+from rhombos.core.units import NOT_FITTED
 from rhombos.core.vocabulary import word
 
 bootstrap = Stage("bootstrap", "Bootstrap", path=False, telling="{bootstrap_capacitor}")
@@ -25,7 +26,7 @@ bootstrap.give(
 bootstrap.give("level_shift_charge", 5e-9, "C", r"Q_{ls}", 0, 1e-07, "Charge that the level shifter takes per cycle.", "Level-shifter charge")
 bootstrap.give("bootstrap_recovery_charge", 10e-9, "C", r"Q_{rr,b}", 0, 1e-06, "Recovery charge of the bootstrap diode.", "Diode recovery charge")
 bootstrap.give("high_side_current", 300e-6, "A", r"I_q", 0, 0.01, "Supply current of the high side and leakage.", "High-side supply current")
-bootstrap.give("gate_pull_down", 10e3, "Ω", r"R_{GS}", 1000.0, 10000000.0, "Gate-source pull-down of one gate.", "Gate pull-down")
+bootstrap.give("gate_pull_down", 10e3, "Ω", r"R_{GS}", 1e3, NOT_FITTED["Ω"], "Gate-source pull-down of one gate; it may be not fitted.", "Gate pull-down")
 bootstrap.give("bootstrap_resistor", 4.7, "Ω", r"R_\mathrm{boot}", 0.1, 100, "Resistor in series with the bootstrap diode.", "Bootstrap resistor")
 bootstrap.give(
     "refresh_share",
@@ -38,7 +39,17 @@ bootstrap.give(
     "Refresh allowed",
     judgement=True,
 )
-bootstrap.give("bootstrap_price", 0.5, "credit", r"c_b", 0, 50, "Price of diode, resistor and capacitor of one high side [judgement].", "Price of one bootstrap", judgement=True)
+bootstrap.give(
+    "bootstrap_price",
+    0.5,
+    "credit",
+    r"c_b",
+    0,
+    50,
+    "Price of diode, resistor and capacitor of one high side [judgement].",
+    "Price of one bootstrap",
+    judgement=True,
+)
 bootstrap.give("capacitance_derating", 1.6, "", r"k_C", 1, 5, "Nominal over effective capacitance: tolerance and DC bias of a ceramic.", "Capacitor derating")
 
 
@@ -114,10 +125,7 @@ def on_time_charge(cycle_charge, bootstrap_recovery_charge):
     source=BAL,
     title="Effective capacitance needed",
     tex=r"\begin{gathered}\max\left(\begin{cases}\frac{2\,{on_time_charge}}{\max(d,\,0.02\,{full_voltage})}&d>0\\0&\text{else}\end{cases},\;\frac{10\,{switch_quantity}\,{gate_charge}}{\max({gate_on_voltage})}\right)\\d={full_voltage}-{needed_supply}\end{gathered}",
-    example=(
-        {"on_time_charge": 145e-9, "full_voltage": 11, "needed_supply": 10, "switch_quantity": 1, "gate_charge": 60e-9, "gate_on_voltage": 12},
-        290e-9,
-    ),
+    example=({"on_time_charge": 145e-9, "full_voltage": 11, "needed_supply": 10, "switch_quantity": 1, "gate_charge": 60e-9, "gate_on_voltage": 12}, 290e-9),
 )
 def needed_capacitance(on_time_charge, full_voltage, needed_supply, switch_quantity, gate_charge, gate_on_voltage):
     """Effective capacitance: twice the charge over the droop, at least ten times the gates'; without droop only that."""
@@ -268,7 +276,14 @@ def loss(gate_on_voltage, high_side_current, switch_positions):
     return gate_on_voltage * high_side_current * switch_positions / 2
 
 
-@bootstrap.build(unit="credit", symbol="c", source="[judgement] small parts", title="Cost", tex=r"\frac{{switch_positions}\,{bootstrap_price}}{2}", example=({"switch_positions": 4, "bootstrap_price": 0.5}, 1.0))
+@bootstrap.build(
+    unit="credit",
+    symbol="c",
+    source="[judgement] small parts",
+    title="Cost",
+    tex=r"\frac{{switch_positions}\,{bootstrap_price}}{2}",
+    example=({"switch_positions": 4, "bootstrap_price": 0.5}, 1.0),
+)
 def cost(switch_positions, bootstrap_price):
     """Cost of the bootstraps, one for each high side."""
     return switch_positions * bootstrap_price / 2

@@ -1,13 +1,21 @@
 """Resistance, core loss, price and mass of a choke scaled from its energy and inductance, until it is designed turn by turn (5.3)."""
 
 from rhombos.core.graph.declare import Stage
+from rhombos.core.graph.numeric import highest_lasting
 from rhombos.core.stages.names import with_names
 
+REFERENCE_SWING = 0.3
+"""Ripple over saturation current at which the reference's core loss is stated."""
 SCALED = "[judgement] size by the energy at saturation: volume, and with it price, mass and core loss, by its 0.75th power"
 
 
-def declare_choke(stage: Stage, prefix: str, inductance: str, saturation: str, *, reference: float, price: float, mass: float, core_loss: float) -> None:
-    """Declare `energy`, `resistance`, `core_loss`, `price` and `mass` of a choke, named with `prefix`; the numbers are those of a choke of `reference` joules."""
+def declare_choke(
+    stage: Stage, prefix: str, inductance: str, saturation: str, ripple: str, *, reference: float, price: float, mass: float, core_loss: float
+) -> None:
+    """Declare `energy`, `resistance`, `core_loss`, `price` and `mass` of a choke, named with `prefix`; the numbers are those of a choke of `reference` joules.
+
+    `ripple` names the full ripple that its core loss is stated for.
+    """
 
     def declare(name, fn, sentence, names, **options):
         fn.__name__, fn.__doc__ = prefix + name, sentence
@@ -36,8 +44,20 @@ def declare_choke(stage: Stage, prefix: str, inductance: str, saturation: str, *
         title="Choke resistance",
         tex=rf"\frac{{{{{inductance}}}}}{{{{{prefix}time_constant}}}}",
     )
+    declare(
+        "core_loss",
+        lambda energy, swing, ampere: core_loss * (energy / reference) ** 0.75 * (highest_lasting(swing) / ampere / REFERENCE_SWING) ** 2,
+        "Core loss of the choke at its full ripple: by volume, and by the square of the flux's swing in the saturation flux; pin it to what was measured.",
+        (f"{prefix}energy", ripple, saturation),
+        unit="W",
+        symbol=r"P_\mathrm{Fe}",
+        source="[judgement] volume by the energy's 0.75th power, loss by the square of the swing",
+        title="Choke core loss",
+        empirical=True,
+        tex=rf"{core_loss:g}\left(\frac{{{{{prefix}energy}}}}{{{reference:g}\,\mathrm{{J}}}}\right)^{{0.75}}\left(\frac{{\max_\mathrm{{lasting}}({{{ripple}}})}}{{{REFERENCE_SWING:g}\,{{{saturation}}}}}\right)^2",
+        example=({f"{prefix}energy": 16 * reference, ripple: 1.0, saturation: 1 / REFERENCE_SWING}, 8 * core_loss),
+    )
     for name, unit, symbol, title, at_reference, sentence in (
-        ("core_loss", "W", r"P_\mathrm{Fe}", "Choke core loss", core_loss, "Core loss of the choke at its full ripple; pin it to what was measured."),
         ("price", "credit", "c_L", "Price of the choke", price, "Price of the choke, wound; pin it to what is asked for."),
         ("mass", "kg", "m_L", "Mass of the choke", mass, "Mass of the choke; pin it to what it weighs."),
     ):

@@ -30,7 +30,9 @@ clamp.give(
     "Resistor overload",
     judgement=True,
 )
-clamp.give("clamp_price", 1.8, "credit", r"c_c", 0, 100, "Price of resistor, capacitor and diode of one clamp [judgement].", "Price of one clamp", judgement=True)
+clamp.give(
+    "clamp_price", 1.8, "credit", r"c_c", 0, 100, "Price of resistor, capacitor and diode of one clamp [judgement].", "Price of one clamp", judgement=True
+)
 
 
 @clamp.build(
@@ -77,7 +79,7 @@ def leakage_power(leakage_inductance, peak_current, flat_top_swing, switching_fr
     symbol="R_c",
     tex=r"\mathrm{E12}_\downarrow\!\left(\min\frac{{wanted_clamp_voltage}\,({wanted_clamp_voltage}-{input_voltage})}{crest_leakage_power}\right)",
     source=SEV,
-    safe="down",
+    decided=True,  # no ratchet: a resistor made small by a first guess burns the watts that keep it small
     example=({"wanted_clamp_voltage": 60, "input_voltage": 24, "crest_leakage_power": 2.5}, 820),
 )
 def clamp_resistor(wanted_clamp_voltage, input_voltage, crest_leakage_power):
@@ -224,7 +226,7 @@ def part_count(driven_windings):
 clamp.check(
     "clamp_room",
     title="Clamp above the winding",
-    demand="input_voltage",
+    demand="highest_source_voltage",
     capability="wanted_clamp_voltage",
     fail=1.0,
     hold=1.2,

@@ -109,7 +109,11 @@ def _extremes(reference, upper, lower, feedback, output, resistor_tolerance, ref
     """The threshold at every corner of the tolerances: it is monotone in each part, so its extremes lie there."""
     for r, u, d, f in itertools.product((-1, 1), repeat=4):
         yield threshold(
-            reference * (1 + r * reference_tolerance), upper * (1 + u * resistor_tolerance), lower * (1 + d * resistor_tolerance), feedback * (1 + f * resistor_tolerance), output
+            reference * (1 + r * reference_tolerance),
+            upper * (1 + u * resistor_tolerance),
+            lower * (1 + d * resistor_tolerance),
+            feedback * (1 + f * resistor_tolerance),
+            output,
         )
 
 
@@ -131,7 +135,14 @@ def _declare_extreme(name: str, symbol: str, title: str, output: str, side: str)
     cutoff.build(unit="V", symbol=symbol, source=DIVIDER, title=title, tex=tex, example=EXTREMES[name])(with_names(formula, *names))
 
 
-_PARTS = {"reference_voltage": 2.5, "upper_resistor": 80e3, "lower_resistor": 10e3, "feedback_resistor": 200e3, "resistor_tolerance": 0.01, "reference_tolerance": 0.01}
+_PARTS = {
+    "reference_voltage": 2.5,
+    "upper_resistor": 80e3,
+    "lower_resistor": 10e3,
+    "feedback_resistor": 200e3,
+    "resistor_tolerance": 0.01,
+    "reference_tolerance": 0.01,
+}
 EXTREMES = {
     "highest_falling_threshold": ({**_PARTS, "output_high": 5}, 22.1431),
     "lowest_falling_threshold": ({**_PARTS, "output_high": 5}, 20.8729),
@@ -182,7 +193,8 @@ cutoff.check(
     harm="none",
     sentence="With its parts at their tolerances the cut-off acts at up to {demand}; the cells alone hold the pack at {capability}.",
     why="A start on an empty pack would stop the inverter.",
-    remedies=(Move("reference_tolerance", "down", 10.0),
+    remedies=(
+        Move("reference_tolerance", "down", 10.0),
         Move("resistor_tolerance", "down", 10.0),
         Move("cell_resistance", "down", 4.0),
         Move("upper_resistor", "down", 1.2),

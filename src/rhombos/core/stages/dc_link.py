@@ -100,7 +100,9 @@ def discharge_time(bleeder, link_capacitance, capacitance_tolerance, highest_lin
 
 dc_link.give("bleeder_piece_power", 2.0, "W", r"P_{bl,1}", 0.1, 100, "Power rating of one resistor of the bleeder.", "Bleeder resistor, power")
 dc_link.give("bleeder_piece_voltage", 350.0, "V", r"V_{bl,1}", 50, 5000, "Voltage rating of one resistor of the bleeder.", "Bleeder resistor, volts")
-dc_link.give("bleeder_piece_price", 0.08, "credit", r"c_{bl}", 0, 20, "Price of one resistor of the bleeder [judgement].", "Price of a bleeder resistor", judgement=True)
+dc_link.give(
+    "bleeder_piece_price", 0.08, "credit", r"c_{bl}", 0, 20, "Price of one resistor of the bleeder [judgement].", "Price of a bleeder resistor", judgement=True
+)
 
 
 @dc_link.operation(
@@ -149,13 +151,7 @@ def bleeder_piece_loss(bleeder_loss, bleeder_pieces):
     title="Loss",
     tex=r"{bleeder_loss}+\left({low_frequency_current}^2+{switching_ripple_current}^2\right)\frac{capacitor_series_resistance}{capacitor_quantity}",
     example=(
-        {
-            "bleeder_loss": 2.57857,
-            "low_frequency_current": 1.86,
-            "switching_ripple_current": 1.5,
-            "capacitor_series_resistance": 0.3,
-            "capacitor_quantity": 1,
-        },
+        {"bleeder_loss": 2.57857, "low_frequency_current": 1.86, "switching_ripple_current": 1.5, "capacitor_series_resistance": 0.3, "capacitor_quantity": 1},
         4.2915,
     ),
 )
@@ -166,7 +162,17 @@ def loss(bleeder_loss, low_frequency_current, switching_ripple_current, capacito
 
 dc_link.give("rated_life", 5000 * 3600.0, "s", "L_0", 3600, 1e9, "Life of the capacitor at its rated temperature and current.", "Rated life")
 dc_link.give("rated_temperature", 378.15, "K_abs", "T_0", 323.15, 423.15, "Temperature that the rated life is stated for.", "Rated temperature")
-dc_link.give("can_resistance", 9.0, "K/W", r"R_\mathrm{can}", 0.1, 200, "Thermal resistance from a can's core to the air inside [judgement].", "Can to air", judgement=True)
+dc_link.give(
+    "can_resistance",
+    9.0,
+    "K/W",
+    r"R_\mathrm{can}",
+    0.1,
+    200,
+    "Thermal resistance from a can's core to the air inside [judgement].",
+    "Can to air",
+    judgement=True,
+)
 dc_link.give("wanted_life", 20000 * 3600.0, "s", r"L_\mathrm{want}", 3600, 1e10, "Hours at full load that the link capacitors should last.", "Life wanted")
 
 
@@ -232,7 +238,9 @@ def input_power(output_power, losses=every("loss", "host")):
     return output_power + losses
 
 
-@dc_link.build(unit="credit", symbol="c", source="catalogue", title="Cost", tex=r"{capacitor_quantity}\,{capacitor_price}+{bleeder_pieces}\,{bleeder_piece_price}")
+@dc_link.build(
+    unit="credit", symbol="c", source="catalogue", title="Cost", tex=r"{capacitor_quantity}\,{capacitor_price}+{bleeder_pieces}\,{bleeder_piece_price}"
+)
 def cost(capacitor_quantity, capacitor_price, bleeder_pieces, bleeder_piece_price):
     """Cost of the link capacitors and the bleeder."""
     return capacitor_quantity * capacitor_price + bleeder_pieces * bleeder_piece_price

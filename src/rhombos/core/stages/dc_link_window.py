@@ -129,14 +129,7 @@ def link_capacitance(capacitor_quantity, capacitor_capacitance):
     tex=r"\begin{gathered}1+\left(\sqrt{\frac{{front_resistance}^2+X_L^2}{{front_resistance}^2+(X_L-X_C)^2}}-1\right)\begin{cases}{choke_swing}/{unlimited_swing}&{unlimited_swing}>0\\0&\text{else}\end{cases}\\"
     r"X_L=4\pi\,{output_frequency}\,{choke_inductance}\\X_C=\frac{1}{4\pi\,{output_frequency}\,{link_capacitance}}\end{gathered}",
     example=(
-        {
-            "front_resistance": 6.5,
-            "output_frequency": 50,
-            "choke_inductance": 1.5e-3,
-            "link_capacitance": 470e-6,
-            "choke_swing": 1.0,
-            "unlimited_swing": 1.0,
-        },
+        {"front_resistance": 6.5, "output_frequency": 50, "choke_inductance": 1.5e-3, "link_capacitance": 470e-6, "choke_swing": 1.0, "unlimited_swing": 1.0},
         0.94582,
     ),
 )
@@ -159,10 +152,7 @@ def double_frequency_share(front_resistance, output_frequency, choke_inductance,
     title="Link ripple",
     start=15.0,
     tex=r"\frac{{bridge_apparent_power}\,{double_frequency_share}}{2\pi\,{output_frequency}\,{link_capacitance}\,{link_voltage}}",
-    example=(
-        {"bridge_apparent_power": 1000, "double_frequency_share": 1, "output_frequency": 50, "link_capacitance": 470e-6, "link_voltage": 360},
-        18.8126,
-    ),
+    example=({"bridge_apparent_power": 1000, "double_frequency_share": 1, "output_frequency": 50, "link_capacitance": 470e-6, "link_voltage": 360}, 18.8126),
 )
 def link_ripple(bridge_apparent_power, double_frequency_share, output_frequency, link_capacitance, link_voltage):
     """Peak-to-peak ripple at twice the output frequency."""

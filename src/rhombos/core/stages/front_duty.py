@@ -139,9 +139,7 @@ def declare_duty(stage: Stage) -> None:
         swing = choke_swing / np.maximum(link_current, 1e-9 * choke_ripple)
         return np.sqrt(1 + share**2 / 12 + swing**2 / 2)
 
-    @stage.operation(
-        unit="A", symbol=r"\Delta I_{2f}", source="through the turns ratio", title="Swing of the pulses", tex=r"{choke_swing}\,{turns_ratio}"
-    )
+    @stage.operation(unit="A", symbol=r"\Delta I_{2f}", source="through the turns ratio", title="Swing of the pulses", tex=r"{choke_swing}\,{turns_ratio}")
     def flat_top_swing(choke_swing, turns_ratio):
         """How far the pulses' height swings about its mean at twice the output frequency (amplitude)."""
         return choke_swing * turns_ratio

@@ -109,7 +109,8 @@ def _declare_pick(stage: Stage, pieces: int) -> None:
         )
         return [
             Need("voltage rating, static", part.rated_voltage, 1.25 * static_voltage, "V"),
-            Need("voltage rating, with ringing", part.rated_voltage, 1.1 * np.where(static_factor > 1, static_voltage, highest(rail)), "V"),
+            # A start's ringing is judged by the check, whose remedy is a slower edge: no other part is bought for it.
+            Need("voltage rating, with ringing", part.rated_voltage, 1.1 * np.where(static_factor > 1, static_voltage, highest_lasting(rail)), "V"),
             # Without any room no clamp exists, so such a part comes behind every other.
             Need("room for the clamp above the source", np.where(room > static_factor - 1, room, 0.0), 1.4 * (static_factor - 1), ""),
             Need("gate rating", part.gate_rated_voltage, 1.25 * gate_on_voltage, "V"),

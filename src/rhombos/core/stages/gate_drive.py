@@ -1,237 +1,12 @@
-"""Gate drive of the host's switches: charge, resistors, driver current, edge times, gate window (3.3)."""
+"""Gate drive, second part: charge, power, delays, dead time, judgements (3.2, 3.3)."""
 
 import numpy as np
 
-from rhombos.core.graph.declare import Move, Option, Stage
-from rhombos.core.graph.numeric import highest, lowest, nearest_in
+from rhombos.core.graph.declare import Move
+from rhombos.core.graph.numeric import highest
 from rhombos.core.stages import gating
+from rhombos.core.stages.gate_levels import BAL, gate_drive
 from rhombos.core.vocabulary import word
-
-BAL = "Balogh, Design and Application Guide for High Speed MOSFET Gate Drive Circuits"
-
-gate_drive = Stage("gate_drive", "Gate drive", path=False, telling="{driver_peak_current}")
-gate_drive.hazard("dc_voltage", "input_voltage")
-
-gate_drive.choice(
-    "gate_supply",
-    {"regulated": Option("regulated supply", {"follows_source": 0}), "source": Option("straight from the source", {"follows_source": 1})},
-    {"follows_source": ("", r"\phi", "1 where the gate supply follows the source voltage.")},
-    default="regulated",
-    sentence="Where the gates' supply comes from.",
-)
-
-
-gate_drive.give("gate_supply_voltage", 12.0, "V", r"V_\mathrm{reg}", 4, 25, "Voltage of the regulated gate supply.", "Regulated gate supply")
-gate_drive.give(
-    "gate_headroom",
-    1.5,
-    "V",
-    r"V_\mathrm{head}",
-    0,
-    6,
-    "Volts that regulator and driver need: the gate gets no more than the source less this.",
-    "Lost in regulator and driver",
-)
-gate_drive.give("driver_resistance", 0.8, "Ω", r"R_\mathrm{drv}", 0, 100, "Output resistance of the driver, on and off.", "Driver resistance")
-gate_drive.give("driver_current_limit", 9.0, "A", r"I_\mathrm{drv,max}", 0.01, 50, "Peak current that the driver can give.", "Driver's peak current")
-gate_drive.give(
-    "wanted_on_plateau",
-    40e-9,
-    "s",
-    r"t_\mathrm{p,on}",
-    1e-09,
-    5e-06,
-    "Wanted duration of the turn-on plateau; slower edges radiate less and lose more.",
-    "Wanted turn-on plateau",
-)
-gate_drive.give("wanted_off_plateau", 30e-9, "s", r"t_\mathrm{p,off}", 1e-09, 5e-06, "Wanted duration of the turn-off plateau.", "Wanted turn-off plateau")
-
-
-@gate_drive.operation(
-    unit="V",
-    symbol=r"V_\mathrm{on}",
-    source=BAL,
-    title="Gate voltage, on",
-    tex=r"{follows_source}\,({terminal_voltage}-{gate_headroom})+(1-{follows_source})\min({gate_supply_voltage},{terminal_voltage}-{gate_headroom})",
-    example=({"follows_source": 0, "terminal_voltage": 24, "gate_headroom": 1.5, "gate_supply_voltage": 12}, 12),
-)
-def gate_on_voltage(follows_source, terminal_voltage, gate_headroom, gate_supply_voltage):
-    """Level that turns the gate on, over the whole source window."""
-    most = terminal_voltage - gate_headroom
-    return np.where(follows_source > 0, most, np.minimum(gate_supply_voltage, most))
-
-
-@gate_drive.build(unit="V", symbol=r"V_\mathrm{on,max}", tex=r"\max({gate_on_voltage})", source=BAL, title="Highest gate voltage")
-def highest_gate_voltage(gate_on_voltage):
-    """Highest gate voltage over the source window."""
-    return highest(gate_on_voltage)
-
-
-@gate_drive.build(unit="V", symbol=r"V_\mathrm{gs,safe}", tex=r"{switch_gate_rated_voltage}", source=BAL, title="Gate rating")
-def gate_voltage_limit(switch_gate_rated_voltage):
-    """What the gate stands."""
-    return switch_gate_rated_voltage
-
-
-@gate_drive.operation(
-    unit="V",
-    symbol=r"V_\mathrm{pl}",
-    tex=r"{switch_threshold_voltage}+\frac{switched_current}{{switch_quantity}\,{switch_transconductance}}",
-    source=BAL,
-    title="Plateau voltage",
-    example=({"switch_threshold_voltage": 3, "switched_current": 40, "switch_quantity": 2, "switch_transconductance": 80}, 3.25),
-)
-def plateau_voltage(switch_threshold_voltage, switched_current, switch_quantity, switch_transconductance):
-    """Gate plateau at the current that each device switches."""
-    return gating.plateau_voltage(switch_threshold_voltage, switched_current / switch_quantity, switch_transconductance)
-
-
-@gate_drive.build(
-    unit="Ω",
-    symbol=r"R_\mathrm{ext,on}",
-    source=BAL,
-    title="Gate resistor, on",
-    safe="up",
-    tex=r"\mathrm{E24}\!\left(\max\left(\frac{{wanted_on_plateau}\min({gate_on_voltage}-{plateau_voltage})}{switch_gate_drain_charge}-{switch_quantity}{driver_resistance}-{switch_internal_gate_resistance},\,1\,\Omega\right)\right)",
-    example=(
-        {
-            "wanted_on_plateau": 40e-9,
-            "gate_on_voltage": 12,
-            "plateau_voltage": 4,
-            "switch_gate_drain_charge": 20e-9,
-            "switch_quantity": 2,
-            "driver_resistance": 0.8,
-            "switch_internal_gate_resistance": 1.4,
-        },
-        13,
-    ),
-)
-def gate_resistor_on(
-    wanted_on_plateau, gate_on_voltage, plateau_voltage, switch_gate_drain_charge, switch_quantity, driver_resistance, switch_internal_gate_resistance
-):
-    """External gate resistor of each device for turn-on, from the wanted plateau; never below 1 Ω."""
-    volts = gate_on_voltage - plateau_voltage
-    return nearest_in("E24")(
-        gating.external(wanted_on_plateau, lowest(volts), switch_gate_drain_charge, switch_quantity, driver_resistance, switch_internal_gate_resistance)
-    )
-
-
-@gate_drive.build(
-    unit="Ω",
-    symbol=r"R_\mathrm{ext,off}",
-    source=BAL,
-    title="Gate resistor, off",
-    safe="down",
-    tex=r"\mathrm{E24}\!\left(\max\left(\frac{{wanted_off_plateau}\,{switch_threshold_voltage}}{switch_gate_drain_charge}-{switch_quantity}{driver_resistance}-{switch_internal_gate_resistance},\,1\,\Omega\right)\right)",
-    example=(
-        {
-            "wanted_off_plateau": 100e-9,
-            "switch_threshold_voltage": 3,
-            "switch_gate_drain_charge": 20e-9,
-            "switch_quantity": 2,
-            "driver_resistance": 0.8,
-            "switch_internal_gate_resistance": 1.4,
-        },
-        12,
-    ),
-)
-def gate_resistor_off(
-    wanted_off_plateau, switch_threshold_voltage, switch_gate_drain_charge, switch_quantity, driver_resistance, switch_internal_gate_resistance
-):
-    """External gate resistor of each device for turn-off, judged at the threshold (the plateau of a small current)."""
-    return nearest_in("E24")(
-        gating.external(
-            wanted_off_plateau, switch_threshold_voltage, switch_gate_drain_charge, switch_quantity, driver_resistance, switch_internal_gate_resistance
-        )
-    )
-
-
-@gate_drive.build(
-    unit="Ω",
-    symbol=r"R_\mathrm{on}",
-    tex=r"{switch_quantity}\,{driver_resistance}+{gate_resistor_on}+{switch_internal_gate_resistance}",
-    source=BAL,
-    title="Whole gate resistance, on",
-)
-def gate_path_on(switch_quantity, driver_resistance, gate_resistor_on, switch_internal_gate_resistance):
-    """Whole resistance that one gate sees at turn-on."""
-    return switch_quantity * driver_resistance + gate_resistor_on + switch_internal_gate_resistance
-
-
-@gate_drive.build(
-    unit="Ω",
-    symbol=r"R_\mathrm{off}",
-    tex=r"{switch_quantity}\,{driver_resistance}+{gate_resistor_off}+{switch_internal_gate_resistance}",
-    source=BAL,
-    title="Whole gate resistance, off",
-)
-def gate_path_off(switch_quantity, driver_resistance, gate_resistor_off, switch_internal_gate_resistance):
-    """Whole resistance that one gate sees at turn-off."""
-    return switch_quantity * driver_resistance + gate_resistor_off + switch_internal_gate_resistance
-
-
-@gate_drive.operation(
-    unit="s",
-    symbol=r"t_\mathrm{on}",
-    source=BAL,
-    title="Turn-on edge",
-    start=30e-9,
-    tex=r"\begin{gathered}{gate_path_on}\left({switch_input_capacitance}\ln\frac{{gate_on_voltage}-{switch_threshold_voltage}}{\Delta}+\frac{switch_gate_drain_charge}{\Delta}\right)\\\Delta=\max({gate_on_voltage}-{plateau_voltage},\,0.02\,{gate_on_voltage})\end{gathered}",
-    example=(
-        {
-            "gate_path_on": 10,
-            "switch_input_capacitance": 3e-9,
-            "gate_on_voltage": 12,
-            "switch_threshold_voltage": 3,
-            "plateau_voltage": 4,
-            "switch_gate_drain_charge": 20e-9,
-        },
-        28.533e-9,
-    ),
-)
-def turn_on_time(gate_path_on, switch_input_capacitance, gate_on_voltage, switch_threshold_voltage, plateau_voltage, switch_gate_drain_charge):
-    """Current rise and voltage fall: the time that costs loss at turn-on."""
-    return gating.on_time(gate_path_on, switch_input_capacitance, switch_gate_drain_charge, gate_on_voltage, switch_threshold_voltage, plateau_voltage)
-
-
-@gate_drive.operation(
-    unit="s",
-    symbol=r"t_\mathrm{off}",
-    source=BAL,
-    title="Turn-off edge",
-    start=30e-9,
-    tex=r"\frac{{switch_gate_drain_charge}{gate_path_off}}{plateau_voltage}+{gate_path_off}{switch_input_capacitance}\ln\frac{plateau_voltage}{switch_threshold_voltage}",
-    example=(
-        {"gate_path_off": 10, "switch_input_capacitance": 3e-9, "switch_threshold_voltage": 3, "plateau_voltage": 4, "switch_gate_drain_charge": 20e-9},
-        58.630e-9,
-    ),
-)
-def turn_off_time(gate_path_off, switch_input_capacitance, switch_threshold_voltage, plateau_voltage, switch_gate_drain_charge):
-    """Voltage rise and current fall: the time that costs loss at turn-off (gate driven to zero)."""
-    return gating.off_time(gate_path_off, switch_input_capacitance, switch_gate_drain_charge, 0 * plateau_voltage, switch_threshold_voltage, plateau_voltage)
-
-
-@gate_drive.operation(
-    unit="A",
-    symbol=r"I_\mathrm{drv}",
-    source=BAL,
-    title="Driver's peak current needed",
-    tex=r"\frac{gate_on_voltage}{{driver_resistance}+\left(\min({gate_resistor_on},{gate_resistor_off})+{switch_internal_gate_resistance}\right)/{switch_quantity}}",
-    example=(
-        {
-            "gate_on_voltage": 12,
-            "driver_resistance": 0.8,
-            "gate_resistor_on": 6,
-            "gate_resistor_off": 2,
-            "switch_internal_gate_resistance": 1.4,
-            "switch_quantity": 2,
-        },
-        4.8,
-    ),
-)
-def driver_peak_current(gate_on_voltage, driver_resistance, gate_resistor_on, gate_resistor_off, switch_internal_gate_resistance, switch_quantity):
-    """Peak current of the driver into all gates on it, the stronger of the two edges."""
-    return gate_on_voltage / (driver_resistance + (np.minimum(gate_resistor_on, gate_resistor_off) + switch_internal_gate_resistance) / switch_quantity)
 
 
 @gate_drive.operation(
@@ -282,7 +57,10 @@ def loss(switch_positions, switch_quantity, drive_charge, gate_frequency, termin
     return switch_positions * switch_quantity * drive_charge * gate_frequency * terminal_voltage
 
 
-gate_drive.give("driver_price", 1.1, "credit", r"c_\mathrm{drv}", 0, 100, "Price of the driver of one position [judgement].", "Price of a driver", judgement=True)
+gate_drive.give(
+    "driver_price", 1.1, "credit", r"c_\mathrm{drv}", 0, 100, "Price of the driver of one position [judgement].", "Price of a driver", judgement=True
+)
+
 gate_drive.give(
     "gate_parts_price", 0.12, "credit", r"c_g", 0, 20, "Price of the resistors of one gate [judgement].", "Price of a gate's resistors", judgement=True
 )
@@ -340,6 +118,7 @@ def turn_on_delay(gate_path_on, switch_input_capacitance, gate_on_voltage, switc
 
 
 gate_drive.give("driver_mismatch", 30e-9, "s", r"t_\mathrm{mis}", 0, 1e-06, "Difference of the two drivers' propagation delays.", "Driver mismatch")
+
 gate_drive.give(
     "dead_time_margin",
     50e-9,
@@ -392,6 +171,7 @@ gate_drive.check(
     why="Above its rating the gate oxide is punctured and the switch fails short.",
     remedies=(Move("gate_supply_voltage", "down", 2.0),),
 )
+
 gate_drive.check(
     "fully_on",
     title="Fully on",
@@ -404,6 +184,7 @@ gate_drive.check(
     why="A half-open switch loses many times its rated loss.",
     remedies=(Move("gate_supply_voltage", "up", 2.0),),
 )
+
 gate_drive.check(
     "driver_current",
     title="Driver current",
@@ -416,6 +197,7 @@ gate_drive.check(
     why="A short driver makes slow edges and hot switches.",
     remedies=(Move("wanted_off_plateau", "up", 4.0), Move("wanted_on_plateau", "up", 4.0), Move("driver_current_limit", "up", 3.0)),
 )
+
 gate_drive.check(
     "dead_time",
     title="Dead time",
@@ -450,3 +232,5 @@ for _name, _unit, _symbol, _text, _alone in (
     ("turn_off_time", "s", r"t_\mathrm{off}", "Turn-off edge.", 30e-9),
 ):
     word(_name, _unit, _symbol, _text, _alone)
+
+__all__ = ["gate_drive"]

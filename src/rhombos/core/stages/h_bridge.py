@@ -185,13 +185,7 @@ def whole_carrier_ratio(carrier_ratio):
     return np.round(carrier_ratio)
 
 
-@h_bridge.build(
-    unit="",
-    symbol=r"\epsilon",
-    source=HL,
-    title="Carrier ratio's fraction",
-    tex=r"|{carrier_ratio}-{whole_carrier_ratio}|",
-)
+@h_bridge.build(unit="", symbol=r"\epsilon", source=HL, title="Carrier ratio's fraction", tex=r"|{carrier_ratio}-{whole_carrier_ratio}|")
 def ratio_fraction(carrier_ratio, whole_carrier_ratio):
     """What is left over of the carrier ratio: nothing where it is whole."""
     return np.abs(carrier_ratio - whole_carrier_ratio)

@@ -67,7 +67,7 @@ h_bridge.choice(
 
 h_bridge.choice(
     "sampling",
-    {"regular": Option("regular sampling (a table)", {"natural": 0}), "natural": Option("natural sampling (a comparator)", {"natural": 1})},
+    {"regular": Option("regular sampling, asymmetric (a table)", {"natural": 0}), "natural": Option("natural sampling (a comparator)", {"natural": 1})},
     {"natural": ("", r"\nu", "1 for natural, 0 for regular sampling; only the scope reads it.")},
     default="regular",
     sentence="How the reference is compared with the carrier.",
@@ -209,11 +209,7 @@ def low_side_drop(hot_resistance, choke_peak_current, filter_ripple, switch_quan
 
 
 @h_bridge.operation(
-    unit="VA",
-    symbol=r"S_b",
-    source="apparent power at the choke",
-    title="Apparent power of the bridge",
-    tex=r"{output_current}\,{delivered_voltage}",
+    unit="VA", symbol=r"S_b", source="apparent power at the choke", title="Apparent power of the bridge", tex=r"{output_current}\,{delivered_voltage}"
 )
 def bridge_apparent_power(output_current, delivered_voltage):
     """Apparent power out of the bridge, the filter's reactive current included."""

@@ -231,10 +231,33 @@ def _declare_share(name: str, made: str, unit: str, symbol: str, title: str, sen
     load.operation(unit=unit, symbol=symbol, title=title, source=SOURCE, tex=rf"{{decides}}\,{{{made}}}")(with_names(formula, "decides", made))
 
 
-_declare_share("deciding_active_power", "starting_active_power", "W", r"P_\mathrm{d}", "Surge active power, if this start decides", "Active power of the surge, where this row's start decides.")
-_declare_share("deciding_reactive_power", "starting_reactive_power", "VA", r"Q_\mathrm{d}", "Surge reactive power, if this start decides", "Reactive power of the surge, where this row's start decides.")
-_declare_share("deciding_distortion_power", "starting_distortion_power", "VA", r"D_\mathrm{d}", "Surge distortion, if this start decides", "Distortion power of the surge, where this row's start decides.")
-_declare_share("deciding_start_time", "start_time", "s", r"t_\mathrm{d}", "Surge time, if this start decides", "Duration of the surge, where this row's start decides.")
+_declare_share(
+    "deciding_active_power",
+    "starting_active_power",
+    "W",
+    r"P_\mathrm{d}",
+    "Surge active power, if this start decides",
+    "Active power of the surge, where this row's start decides.",
+)
+_declare_share(
+    "deciding_reactive_power",
+    "starting_reactive_power",
+    "VA",
+    r"Q_\mathrm{d}",
+    "Surge reactive power, if this start decides",
+    "Reactive power of the surge, where this row's start decides.",
+)
+_declare_share(
+    "deciding_distortion_power",
+    "starting_distortion_power",
+    "VA",
+    r"D_\mathrm{d}",
+    "Surge distortion, if this start decides",
+    "Distortion power of the surge, where this row's start decides.",
+)
+_declare_share(
+    "deciding_start_time", "start_time", "s", r"t_\mathrm{d}", "Surge time, if this start decides", "Duration of the surge, where this row's start decides."
+)
 
 
 @load.operation(

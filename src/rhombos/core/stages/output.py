@@ -133,13 +133,17 @@ def surge_time(surge, deciding=every("deciding_start_time", how="highest")):
         1.5,
     ),
 )
-def heating_time(surge, surge_by_watts, surge_active_power, rated_active_power, surge_apparent_power, rated_apparent_power, heat=every("start_heat", how="highest")):
+def heating_time(
+    surge, surge_by_watts, surge_active_power, rated_active_power, surge_apparent_power, rated_apparent_power, heat=every("start_heat", how="highest")
+):
     """How long the corner's start heats: the worst power times time of all starts, over the corner's own added power.
 
     A weaker start that lasts longer may heat more; counted at the greatest power it is never underestimated.
     """
     added = np.where(surge_by_watts > 0, surge_active_power - rated_active_power, surge_apparent_power - rated_apparent_power)
-    return surge * np.where(added > 1e-9 * rated_active_power, np.maximum(heat, 0 * heat) / np.where(added > 0 * added, added, rated_active_power), 0 * heat / rated_active_power)
+    return surge * np.where(
+        added > 1e-9 * rated_active_power, np.maximum(heat, 0 * heat) / np.where(added > 0 * added, added, rated_active_power), 0 * heat / rated_active_power
+    )
 
 
 @output.operation(

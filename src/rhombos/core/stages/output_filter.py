@@ -216,7 +216,7 @@ def damping_loss(damping_current, damping_resistor):
     return damping_current**2 * damping_resistor
 
 
-declare_choke(output_filter, "choke_", "filter_inductance", "choke_saturation_current", reference=150e-3, price=7.5, mass=0.25, core_loss=1.2)
+declare_choke(output_filter, "choke_", "filter_inductance", "choke_saturation_current", "filter_ripple", reference=150e-3, price=7.5, mass=0.25, core_loss=1.2)
 
 
 @output_filter.operation(

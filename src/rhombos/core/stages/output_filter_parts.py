@@ -28,7 +28,9 @@ output_filter.give(
     judgement=True,
 )
 output_filter.give("choke_tolerance", 0.1, "", r"\delta_L", 0, 0.5, "How far the choke's inductance may stand low.", "Choke tolerance")
-output_filter.give("resistor_price", 0.5, "credit", r"c_{Rd}", 0, 50, "Price of the damping resistor [judgement].", "Price of the damping resistor", judgement=True)
+output_filter.give(
+    "resistor_price", 0.5, "credit", r"c_{Rd}", 0, 50, "Price of the damping resistor [judgement].", "Price of the damping resistor", judgement=True
+)
 
 
 @output_filter.build(
@@ -160,7 +162,9 @@ def reactive_current(output_frequency, filter_capacitance, damping_capacitance, 
     return 2 * np.pi * output_frequency * (filter_capacitance + damping_capacitance) * rated_output_voltage
 
 
-@output_filter.build(unit="A", symbol=r"I_{C,max}", source=MUR, title="Reactive current allowed", tex=r"{reactive_share}\max_\mathrm{lasting}({output_current})")
+@output_filter.build(
+    unit="A", symbol=r"I_{C,max}", source=MUR, title="Reactive current allowed", tex=r"{reactive_share}\max_\mathrm{lasting}({output_current})"
+)
 def allowed_reactive_current(reactive_share, output_current):
     """Share of the rated current that the capacitors may draw."""
     return reactive_share * highest_lasting(output_current)

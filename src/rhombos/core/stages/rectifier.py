@@ -9,10 +9,22 @@ from rhombos.core.stages.averaging_choke import EM, rectifier
 from rhombos.core.stages.heat import surge_resistance
 from rhombos.core.stages.switch_heat import target_of
 
-rectifier.give("diode_sink_resistance", 5.0, "K/W", r"R_{sa}", 0.1, 100, "Thermal resistance to air of the sink that the diodes share.", "Heat sink of the diodes")
+rectifier.give(
+    "diode_sink_resistance", 5.0, "K/W", r"R_{sa}", 0.1, 100, "Thermal resistance to air of the sink that the diodes share.", "Heat sink of the diodes"
+)
 rectifier.give("diode_pad_resistance", 1.0, "K/W", r"R_{cs}", 0.01, 60, "Thermal resistance from one diode's case to the sink.", "Insulating pad")
 rectifier.give("diode_sink_capacity", 50.0, "J/K", r"C_\mathrm{sink}", 0.1, 1e4, "Heat capacity of the diodes' sink.", "Heat capacity of the diodes' sink")
-rectifier.give("diode_sink_price_factor", 2.4, "credit·K/W", r"c_{sa}", 0, 100, "Price of the sink times its thermal resistance [judgement].", "Price of heat sinks", judgement=True)
+rectifier.give(
+    "diode_sink_price_factor",
+    2.4,
+    "credit·K/W",
+    r"c_{sa}",
+    0,
+    100,
+    "Price of the sink times its thermal resistance [judgement].",
+    "Price of heat sinks",
+    judgement=True,
+)
 JUNCTION_TIME, PAD_TIME = 0.04, 1.5
 """Seconds in which a diode's junction and its pad settle: as the switches' [judgement]."""
 
@@ -135,9 +147,7 @@ def diode_impedance(heating_time, diode_junction_resistance, diode_pad_resistanc
     return surge_resistance(heating_time, diode_junction_resistance, JUNCTION_TIME, diode_pad_resistance, PAD_TIME, 4 / diode_sink_capacity)
 
 
-@rectifier.operation(
-    unit="W", symbol=r"P_{D,0}", source="state before the start", title="Loss of one diode before", tex=r"{diode_loss}_{\text{before}}"
-)
+@rectifier.operation(unit="W", symbol=r"P_{D,0}", source="state before the start", title="Loss of one diode before", tex=r"{diode_loss}_{\text{before}}")
 def diode_loss_before(diode_loss):
     """Lasting loss of one diode that a start begins from: full load at the same source level."""
     return before_surge(diode_loss)
@@ -186,14 +196,7 @@ def diode_hold(surge, diode_maximum_temperature, ambient_temperature):
     title="Loss",
     tex=r"4\,{diode_loss}+{choke_rms_current}^2{choke_resistance}+{choke_core_loss}\left(\frac{choke_ripple}{full_choke_ripple}\right)^2",
     example=(
-        {
-            "diode_loss": 2.0,
-            "choke_rms_current": 2.32,
-            "choke_resistance": 0.35,
-            "choke_core_loss": 0.8,
-            "choke_ripple": 1,
-            "full_choke_ripple": 1,
-        },
+        {"diode_loss": 2.0, "choke_rms_current": 2.32, "choke_resistance": 0.35, "choke_core_loss": 0.8, "choke_ripple": 1, "full_choke_ripple": 1},
         10.6838,
     ),
 )

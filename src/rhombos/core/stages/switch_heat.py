@@ -189,7 +189,12 @@ def declare_junction(stage: Stage) -> None:
     ):
         """Rise per added watt of one device at the end of the start's seconds."""
         return surge_resistance(
-            heating_time, switch_junction_resistance, junction_settling_time, pad_resistance, pad_settling_time, switch_positions * switch_quantity / sink_capacity
+            heating_time,
+            switch_junction_resistance,
+            junction_settling_time,
+            pad_resistance,
+            pad_settling_time,
+            switch_positions * switch_quantity / sink_capacity,
         )
 
     @stage.operation(
@@ -197,9 +202,10 @@ def declare_junction(stage: Stage) -> None:
         symbol=r"P_0",
         source="loss linear in the temperature, solved with T = T_amb + R·P",
         title="Loss of one device in lasting service",
-        tex=r"\frac{{switching_loss}+{conduction_loss_25}\,(1+{switch_temperature_coefficient}({ambient_temperature}-25\,^\circ\mathrm{C}))}{1-{lasting_resistance}\,{conduction_loss_25}\,{switch_temperature_coefficient}}",
+        tex=r"\begin{cases}\dfrac{{switching_loss}+{conduction_loss_25}\,(1+{switch_temperature_coefficient}({ambient_temperature}-25\,^\circ\mathrm{C}))}{1-{lasting_resistance}\,{conduction_loss_25}\,{switch_temperature_coefficient}}&{surge}=0\\{switching_loss}+{conduction_loss_25}&\text{else}\end{cases}",
         example=(
             {
+                "surge": 0,
                 "ambient_temperature": 318.15,
                 "lasting_resistance": 5.0,
                 "switching_loss": 2,
@@ -209,17 +215,15 @@ def declare_junction(stage: Stage) -> None:
             5.7297,
         ),
     )
-    def steady_device_loss(ambient_temperature, lasting_resistance, switching_loss, conduction_loss_25, switch_temperature_coefficient):
-        """Loss of one device if the corner lasted; a surge starts from its full-load value."""
-        temperature = settle(ambient_temperature, lasting_resistance, switching_loss, conduction_loss_25, switch_temperature_coefficient)
-        return loss_at(temperature, switching_loss, conduction_loss_25, switch_temperature_coefficient)
+    def steady_device_loss(surge, ambient_temperature, lasting_resistance, switching_loss, conduction_loss_25, switch_temperature_coefficient):
+        """Loss of one device at the corners that last; a surge starts from its full-load value (a start does not last: its loss at 25 °C stands there)."""
+        conduction = np.where(surge > 0, 0 * conduction_loss_25, conduction_loss_25)
+        temperature = settle(ambient_temperature, lasting_resistance, switching_loss, conduction, switch_temperature_coefficient)
+        lasting = loss_at(temperature, switching_loss, conduction, switch_temperature_coefficient)
+        return np.where(surge > 0, switching_loss + conduction_loss_25, lasting)
 
     @stage.operation(
-        unit="W",
-        symbol=r"P_{0,b}",
-        source="state before the start",
-        title="Loss of one device before",
-        tex=r"{steady_device_loss}_{\text{before}}",
+        unit="W", symbol=r"P_{0,b}", source="state before the start", title="Loss of one device before", tex=r"{steady_device_loss}_{\text{before}}"
     )
     def loss_before(steady_device_loss):
         """Lasting loss of one device that a start begins from: full load at the same source level."""

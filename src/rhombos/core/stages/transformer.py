@@ -1,155 +1,15 @@
-"""Ferrite transformer, second part (5.1): windings, fit, leakage, losses, rise, regulation floor, judgements."""
+"""Ferrite transformer, third part (5.1): losses, rise, regulation floor, judgements."""
 
 import numpy as np
 
 from rhombos.core.graph.declare import Move, every
 from rhombos.core.graph.numeric import highest, steady
-from rhombos.core.magnetics.copper import MU0
 from rhombos.core.magnetics.winding import core_loss_shape
-from rhombos.core.stages.transformer_turns import surface_rise, transformer
-from rhombos.core.stages.transformer_windings import declare_winding
+from rhombos.core.stages.transformer_fit import transformer
+from rhombos.core.stages.transformer_turns import surface_rise
 from rhombos.core.vocabulary import word
 
-MCL = "McLyman, Transformer and Inductor Design Handbook"
-
 IGSE = "Venkatachalam et al., COMPEL 2002 (improved generalised Steinmetz)"
-
-
-for _side, _windings in (("primary", "driven_windings"), ("secondary", "single_winding")):
-    declare_winding(transformer, _side, _windings)
-
-
-@transformer.build(
-    unit="",
-    symbol="K_u",
-    source=MCL,
-    title="Copper fill",
-    tex=r"\frac{{driven_windings}{primary_turns}{primary_strands}\tfrac{\pi}{4}{primary_strand_diameter}^2+{secondary_turns}{secondary_strands}\tfrac{\pi}{4}{secondary_strand_diameter}^2}{core_window_area}",
-    example=(
-        {
-            "driven_windings": 2,
-            "primary_turns": 4,
-            "primary_strands": 36,
-            "primary_strand_diameter": 0.5e-3,
-            "secondary_turns": 77,
-            "secondary_strands": 3,
-            "secondary_strand_diameter": 0.5e-3,
-            "core_window_area": 2.5e-4,
-        },
-        0.407621,
-    ),
-)
-def copper_fill(
-    driven_windings, primary_turns, primary_strands, primary_strand_diameter, secondary_turns, secondary_strands, secondary_strand_diameter, core_window_area
-):
-    """Bare copper over the window."""
-    copper = driven_windings * primary_turns * primary_strands * primary_strand_diameter**2 + secondary_turns * secondary_strands * secondary_strand_diameter**2
-    return np.pi / 4 * copper / core_window_area
-
-
-@transformer.build(
-    unit="",
-    symbol="K_i",
-    source=MCL,
-    title="Insulated fill",
-    tex=r"\frac{{driven_windings}{primary_turns}{primary_strands}\tfrac{\pi}{4}{primary_strand_insulated_diameter}^2+{secondary_turns}{secondary_strands}\tfrac{\pi}{4}{secondary_strand_insulated_diameter}^2}{core_window_area}",
-    example=(
-        {
-            "driven_windings": 2,
-            "primary_turns": 4,
-            "primary_strands": 36,
-            "primary_strand_insulated_diameter": 0.5e-3,
-            "secondary_turns": 77,
-            "secondary_strands": 3,
-            "secondary_strand_insulated_diameter": 0.5e-3,
-            "core_window_area": 2.5e-4,
-        },
-        0.407621,
-    ),
-)
-def insulated_fill(
-    driven_windings,
-    primary_turns,
-    primary_strands,
-    primary_strand_insulated_diameter,
-    secondary_turns,
-    secondary_strands,
-    secondary_strand_insulated_diameter,
-    core_window_area,
-):
-    """Insulated wire circles over the window."""
-    wire = (
-        driven_windings * primary_turns * primary_strands * primary_strand_insulated_diameter**2
-        + secondary_turns * secondary_strands * secondary_strand_insulated_diameter**2
-    )
-    return np.pi / 4 * wire / core_window_area
-
-
-@transformer.build(
-    unit="m",
-    symbol=r"\sum h",
-    source=MCL,
-    title="Built height",
-    tex=r"\frac{{driven_windings}{primary_turns}{primary_strands}{primary_strand_insulated_diameter}^2+{secondary_turns}{secondary_strands}{secondary_strand_insulated_diameter}^2}{core_winding_breadth}",
-    example=(
-        {
-            "driven_windings": 2,
-            "primary_turns": 4,
-            "primary_strands": 36,
-            "primary_strand_insulated_diameter": 0.5e-3,
-            "secondary_turns": 77,
-            "secondary_strands": 3,
-            "secondary_strand_insulated_diameter": 0.5e-3,
-            "core_winding_breadth": 26e-3,
-        },
-        4.9904e-3,
-    ),
-)
-def winding_height(
-    driven_windings,
-    primary_turns,
-    primary_strands,
-    primary_strand_insulated_diameter,
-    secondary_turns,
-    secondary_strands,
-    secondary_strand_insulated_diameter,
-    core_winding_breadth,
-):
-    """Height that all windings build on the bobbin, strand beside strand in layers: the leakage field fills it, enamel and gaps included."""
-    wire = (
-        driven_windings * primary_turns * primary_strands * primary_strand_insulated_diameter**2
-        + secondary_turns * secondary_strands * secondary_strand_insulated_diameter**2
-    )
-    return wire / core_winding_breadth
-
-
-@transformer.build(
-    unit="H",
-    symbol=r"L_{lk}",
-    source="field energy in the window [estimate]",
-    title="Leakage inductance",
-    start=26e-9,
-    tex=r"\mu_0\frac{{primary_turns}^2{core_mean_turn_length}}{{core_winding_breadth}\,{interfaces}^2}\left(\frac{winding_height}{3}+{interfaces}\,{insulation_height}\right)+{loop_inductance}",
-    example=(
-        {
-            "primary_turns": 4,
-            "core_mean_turn_length": 0.1,
-            "core_winding_breadth": 26e-3,
-            "interfaces": 2,
-            "winding_height": 4e-3,
-            "insulation_height": 0.15e-3,
-            "loop_inductance": 10e-9,
-        },
-        41.58e-9,
-    ),
-)
-def leakage_inductance(primary_turns, core_mean_turn_length, core_winding_breadth, interfaces, winding_height, insulation_height, loop_inductance):
-    """Leakage seen from the driven winding with the secondary shorted, the switching loop included (estimate: measure it)."""
-    mu0 = type(loop_inductance)(MU0, "henry/meter") if hasattr(loop_inductance, "magnitude") else MU0
-    return (
-        mu0 * primary_turns**2 * core_mean_turn_length / (core_winding_breadth * interfaces**2) * (winding_height / 3 + interfaces * insulation_height)
-        + loop_inductance
-    )
 
 
 @transformer.build(
@@ -246,7 +106,11 @@ def rise_by_surface(loss, core_surface_area):
 
 
 @transformer.operation(
-    unit="K", symbol=r"\Delta T_R", source="[judgement] thermal resistance of the core set, data sheet", title="Rise by thermal resistance", tex=r"{loss}\,{core_thermal_resistance}"
+    unit="K",
+    symbol=r"\Delta T_R",
+    source="[judgement] thermal resistance of the core set, data sheet",
+    title="Rise by thermal resistance",
+    tex=r"{loss}\,{core_thermal_resistance}",
 )
 def rise_by_resistance(loss, core_thermal_resistance):
     """Temperature rise in still air by the core set's own thermal resistance."""
@@ -366,6 +230,7 @@ transformer.check(
     why="Above it the core overheats, and unequal half cycles walk it into saturation.",
     remedies=(Move("primary_turns", "up", 2.0), Move("wanted_frequency", "up", 2.0)),
 )
+
 transformer.check(
     "flux_full",
     title="Flux at full duty",
@@ -378,6 +243,7 @@ transformer.check(
     why="In saturation the winding is a short for the switches.",
     remedies=(Move("primary_turns", "up", 2.0), Move("wanted_frequency", "up", 2.0)),
 )
+
 transformer.check(
     "flux_first",
     title="Flux of the first pulse",
@@ -390,6 +256,7 @@ transformer.check(
     why="Without soft start the first pulse swings twice as far as any later one.",
     remedies=(Move("first_pulse_duty", "down", 10.0), Move("primary_turns", "up", 2.0)),
 )
+
 transformer.check(
     "flux_step",
     title="Flux after a load step",
@@ -402,6 +269,7 @@ transformer.check(
     why="A duty that jumps within one half cycle drives the core into saturation before the flux has found its middle again.",
     remedies=(Move("duty_step", "down", 10.0), Move("primary_turns", "up", 2.0)),
 )
+
 transformer.check(
     "floor",
     title="Regulation floor",
@@ -414,6 +282,7 @@ transformer.check(
     why="Below the floor the link sags and the output clips.",
     remedies=(Move("secondary_turns", "up", 1.5), Move("off_fraction", "down", 3.0), Move("loop_inductance", "down", 4.0)),
 )
+
 transformer.check(
     "copper_fill",
     title="Copper fill",
@@ -426,6 +295,7 @@ transformer.check(
     why="It will not go on the bobbin.",
     remedies=(Move("current_density", "up", 1.6),),
 )
+
 transformer.check(
     "insulated_fill",
     title="Insulated fill",
@@ -438,6 +308,7 @@ transformer.check(
     why="It will not go on the bobbin.",
     remedies=(Move("current_density", "up", 1.6),),
 )
+
 transformer.check(
     "rise",
     title="Temperature rise",
@@ -450,7 +321,6 @@ transformer.check(
     why="Enamel and tape age, and the ferrite's loss rises again when hot.",
     remedies=(Move("current_density", "down", 2.0), Move("wanted_frequency", "down", 1.8)),
 )
-
 
 for _name, _unit, _symbol, _text, _alone in (
     ("turns_ratio", "", "N_s/N_p", "Secondary over primary turns.", 19),

@@ -1,65 +1,15 @@
-"""Ferrite transformer, first part (5.1): volt-seconds, material, core, turns, flux, copper areas."""
+"""Ferrite transformer, turns (5.1): whole turns, flux in service and in transients, copper areas."""
 
 import numpy as np
 
-from rhombos.core.graph.declare import Need, Stage
-from rhombos.core.graph.numeric import gamma, highest, highest_lasting, known, lowest, up
+from rhombos.core.graph.numeric import highest, highest_lasting, up
 from rhombos.core.magnetics.copper import MU0, RHO_100
-from rhombos.core.magnetics.winding import core_loss_shape
-from rhombos.core.parts.columns import CORE, FERRITE
+from rhombos.core.stages.transformer_core import MCL, surface_rise, transformer
 
-MCL = "McLyman, Transformer and Inductor Design Handbook"
-
-IGSE = "Venkatachalam et al., COMPEL 2002 (improved generalised Steinmetz)"
-
-
-transformer = Stage("transformer", "Transformer", telling="{primary_turns} : {secondary_turns}")
-transformer.hazard("dc_voltage", "highest_secondary_amplitude")
-
-
-transformer.give("current_density", 4.5e6, "A/m^2", "J", 1e6, 1e7, "Current density of the windings.")
-transformer.give("fill_limit", 0.40, "", "K_u", 0.1, 0.6, "Bare copper over window that the bobbin takes.", "Copper fill limit")
 transformer.give(
-    "insulated_fill_limit",
-    0.55,
-    "",
-    r"K_i",
-    0.2,
-    0.8,
-    "Insulated wire circles over window that the bobbin takes [judgement].",
-    "Insulated fill limit",
-    judgement=True,
+    "first_pulse_duty", 0.3, "", r"D_1", 0.01, 1, "Total duty of the first pulse: soft start begins there [judgement].", "First pulse", judgement=True
 )
-transformer.give(
-    "insulation_temperature", 378.15, "K_abs", r"T_\mathrm{ins}", 333.15, 473.15, "Highest temperature of the winding's insulation (105 °C: class A of IEC 60085).", "Insulation class"
-)
-transformer.give("interfaces", 2.0, "", "p", 1, 6, "Interfaces between primary and secondary: 2 for primary, secondary, primary.")
-transformer.give("insulation_height", 0.15e-3, "m", r"h_\mathrm{ins}", 0, 3e-3, "Insulation between primary and secondary, per interface.")
-transformer.give(
-    "loop_inductance",
-    25e-9,
-    "H",
-    r"L_\mathrm{loop}",
-    0,
-    1e-6,
-    "Inductance of packages, board and leads in the switching loop outside the transformer, seen by the driven winding (20 to 40 nH; measure it) [judgement].",
-    "Loop inductance",
-    judgement=True,
-)
-transformer.give(
-    "ac_limit", 1.5, "", r"F_\mathrm{lim}", 1, 10, "Alternating over direct resistance up to which a strand is taken [judgement].", "AC factor aimed at", judgement=True
-)
-transformer.give(
-    "first_pulse_duty",
-    0.3,
-    "",
-    r"D_1",
-    0.01,
-    1,
-    "Total duty of the first pulse: soft start begins there [judgement].",
-    "First pulse",
-    judgement=True,
-)
+
 transformer.give(
     "duty_step",
     0.25,
@@ -71,223 +21,10 @@ transformer.give(
     "Duty step",
     judgement=True,
 )
+
 transformer.give(
     "pulse_mismatch", 20e-9, "s", r"\Delta t", 0, 1e-6, "How far the two halves' pulses differ in width [judgement].", "Pulse mismatch", judgement=True
 )
-transformer.give(
-    "insulation_allowance",
-    1.35,
-    "",
-    "k_i",
-    1,
-    3,
-    "Insulated over bare wire area assumed while the core is chosen [judgement].",
-    "Insulation allowance",
-    judgement=True,
-)
-transformer.give(
-    "efficiency_share",
-    0.94,
-    "",
-    r"\eta",
-    0.5,
-    1,
-    "Efficiency assumed in the area product, before losses are solved [judgement].",
-    "Efficiency assumed",
-    judgement=True,
-)
-transformer.give("single_winding", 1.0, "", "w_s", 1, 1, "Windings of the secondary.", "Secondary windings")
-
-
-@transformer.build(
-    unit="V·s",
-    symbol=r"\lambda",
-    source="regulated link: volt-seconds follow the ratio",
-    title="Volt-seconds of a half cycle",
-    tex=r"\frac{\max({secondary_voltage_needed})}{2\,{needed_ratio}\,{lowest_switching_frequency}}",
-    example=({"secondary_voltage_needed": 380, "needed_ratio": 19, "lowest_switching_frequency": 40e3}, 250e-6),
-)
-def volt_seconds(secondary_voltage_needed, needed_ratio, lowest_switching_frequency):
-    """Volt-seconds on the driven winding while the link is regulated: V_p·D/f, the same at every source voltage."""
-    return highest(secondary_voltage_needed) / (2 * needed_ratio * lowest_switching_frequency)
-
-
-@transformer.build(
-    unit="",
-    symbol=r"(N_s/N_p)_\mathrm{min}",
-    source="ratio at the lowest source with real drops and commutation",
-    title="Turns ratio needed",
-    start=18.0,
-    tex=r"\max\frac{secondary_voltage_needed}{{driven_voltage}\,{reachable_duty}-{pulse_power}\,{drive_resistance}/{driven_voltage}}",
-    example=({"secondary_voltage_needed": 380, "driven_voltage": 22, "reachable_duty": 0.92, "pulse_power": 900, "drive_resistance": 0.01}, 19.1616),
-)
-def needed_ratio(secondary_voltage_needed, driven_voltage, reachable_duty, pulse_power, drive_resistance):
-    """Ratio with which the link still reaches its set-point at the worst corner, drops and commutation taken off."""
-    volts = driven_voltage * reachable_duty - pulse_power * drive_resistance / driven_voltage
-    return highest(known(volts > 0 * volts, secondary_voltage_needed / volts, "the drops of {volts} V leave nothing for the transformer", volts=volts))
-
-
-def surface_rise(loss, surface):
-    """Rise in K of a core set in still air by its outer surface: 450·(P/A)^0.826 with W and cm² [McL], empirical."""
-    return 450 * (loss / (1e4 * surface)) ** 0.826
-
-
-def table_flux(frequency):
-    """Flux density by frequency: 0.20 T to 25 kHz, 0.16 T at 50 kHz, 0.10 T at 100 kHz, log-log between, last slope above."""
-    x = np.log(getattr(frequency, "magnitude", frequency))
-    points, levels = np.log([25e3, 50e3, 100e3]), np.log([0.20, 0.16, 0.10])
-    slope = (levels[2] - levels[1]) / (points[2] - points[1])
-    return np.exp(np.where(x > points[2], levels[2] + slope * (x - points[2]), np.interp(x, points, levels)))
-
-
-@transformer.build(
-    unit="T",
-    symbol=r"B_\mathrm{lim}",
-    source="[judgement] loss-limited flux by frequency; share of saturation by topology",
-    title="Flux limit",
-    empirical=True,
-    valid={"switching_frequency": (15e3, 300e3)},
-    tex=r"\min\left(\operatorname{B_{tab}}({switching_frequency}),\,{saturation_share}\,{material_saturation_flux}\right)",
-    example=({"switching_frequency": 50e3, "saturation_share": 0.5, "material_saturation_flux": 0.38}, 0.16),
-)
-def flux_limit(switching_frequency, saturation_share, material_saturation_flux):
-    """Peak flux density to design for: limited by loss, and by the reserve against flux walk."""
-    return np.minimum(table_flux(switching_frequency), saturation_share * material_saturation_flux)
-
-
-@transformer.build(
-    unit="m^4",
-    symbol="A_p",
-    source=MCL,
-    title="Area product needed",
-    tex=r"\frac{\max_\mathrm{lasting}({output_power})\,({apparent_power_factor}/{efficiency_share}+1)}{4\,{fill_limit}\,{flux_limit}\,{current_density}\,{switching_frequency}}",
-    example=(
-        {
-            "output_power": 850,
-            "apparent_power_factor": 1.41421,
-            "efficiency_share": 0.94,
-            "fill_limit": 0.4,
-            "flux_limit": 0.16,
-            "current_density": 4.5e6,
-            "switching_frequency": 40e3,
-        },
-        4.6202e-8,
-    ),
-)
-def needed_area_product(output_power, apparent_power_factor, efficiency_share, fill_limit, flux_limit, current_density, switching_frequency):
-    """Area product A_e·W_a that the apparent power of the windings asks for (lasting load, square wave: K_f = 4)."""
-    apparent = highest_lasting(output_power) * (apparent_power_factor / efficiency_share + 1)
-    return apparent / (4 * fill_limit * flux_limit * current_density * switching_frequency)
-
-
-@transformer.pick("material", "ferrite", FERRITE, title="Core material", source="classes of power ferrite")
-def material(part, switching_frequency):
-    """Cheapest ferrite meant for the switching frequency."""
-    return [Need("frequency range", part.maximum_frequency, switching_frequency, "Hz")]
-
-
-@transformer.operation(
-    unit="A",
-    symbol=r"I_\mathrm{pri}",
-    source="rms of pulses",
-    title="Primary current, rms",
-    tex=r"{flat_top_current}\,{pulse_form_factor}\sqrt{{effective_duty}/{driven_windings}}",
-    example=({"flat_top_current": 50, "pulse_form_factor": 1, "effective_duty": 0.8, "driven_windings": 2}, 31.6228),
-)
-def primary_rms_current(flat_top_current, pulse_form_factor, effective_duty, driven_windings):
-    """Rms current of one primary winding: each half takes every second pulse, a single one takes all."""
-    return flat_top_current * pulse_form_factor * np.sqrt(effective_duty / driven_windings)
-
-
-@transformer.operation(
-    unit="A",
-    symbol=r"I_\mathrm{sec}",
-    source="rms of pulses",
-    title="Secondary current, rms",
-    tex=r"\frac{primary_rms_current}{turns_ratio}\sqrt{driven_windings}",
-    example=({"primary_rms_current": 31.6228, "turns_ratio": 20, "driven_windings": 2}, 2.23607),
-)
-def secondary_rms_current(primary_rms_current, turns_ratio, driven_windings):
-    """Rms current of the secondary: all primary pulses through the ratio (I_link·√D_tot with lasting choke current)."""
-    return primary_rms_current / turns_ratio * np.sqrt(driven_windings)
-
-
-@transformer.build(
-    unit="W/T",
-    symbol="k_i",
-    source=IGSE,
-    title="Improved Steinmetz coefficient",
-    empirical=True,
-    tex=r"\frac{material_steinmetz_coefficient}{(2\pi)^{{material_frequency_exponent}-1}\cdot2\sqrt\pi\,\frac{\Gamma(({material_frequency_exponent}+1)/2)}{\Gamma({material_frequency_exponent}/2+1)}\cdot2^{{material_flux_exponent}-{material_frequency_exponent}}}",
-    example=({"material_steinmetz_coefficient": 1.0, "material_frequency_exponent": 1.5, "material_flux_exponent": 2.5}, 0.057065),
-)
-def improved_coefficient(material_steinmetz_coefficient, material_frequency_exponent, material_flux_exponent):
-    """Coefficient of the improved Steinmetz formula; the integral of |cos θ|^α is 2·√π·Γ((α+1)/2)/Γ(α/2+1)."""
-    a, b = material_frequency_exponent, material_flux_exponent
-    integral = 2 * np.sqrt(np.pi) * gamma((a + 1) / 2) / gamma(a / 2 + 1)
-    return material_steinmetz_coefficient / ((2 * np.pi) ** (a - 1) * integral * 2 ** (b - a))
-
-
-@transformer.pick("core", "core", CORE, title="Core", source=MCL)
-def core(
-    part,
-    volt_seconds,
-    flux_limit,
-    needed_ratio,
-    needed_area_product,
-    primary_rms_current,
-    secondary_rms_current,
-    driven_windings,
-    current_density,
-    fill_limit,
-    insulated_fill_limit,
-    insulation_allowance,
-    primary_ac_factor,
-    secondary_ac_factor,
-    rise_limit,
-    improved_coefficient,
-    material_frequency_exponent,
-    material_flux_exponent,
-    material_saturation_flux,
-    switching_frequency,
-    lowest_switching_frequency,
-    total_duty,
-    driven_voltage,
-    duty_limit,
-):
-    """Cheapest core whose area product, fit, rise and saturation hold, each candidate with its own turns and loss."""
-    primary = np.maximum(up(volt_seconds / (2 * flux_limit * part.effective_area)), 1.0)
-    secondary = up(primary * needed_ratio)
-    i_pri, i_sec = highest_lasting(primary_rms_current), highest_lasting(secondary_rms_current)
-    # Whole strands round the copper up by some per cent.
-    copper = 1.06 * (driven_windings * primary * i_pri + secondary * i_sec) / current_density
-    # Flux and loss corner by corner: the longest pulses and the highest source do not meet.
-    flux = driven_voltage * total_duty / (4 * primary * part.effective_area * switching_frequency)
-    duty = np.maximum(total_duty / 2, 1e-9)
-    iron = (
-        part.effective_volume
-        * improved_coefficient
-        * (2 * flux) ** material_flux_exponent
-        * switching_frequency**material_frequency_exponent
-        * core_loss_shape(material_frequency_exponent, duty)
-    )
-    joule = (
-        RHO_100
-        * part.mean_turn_length
-        * current_density
-        / 1.06
-        * (driven_windings * primary * primary_rms_current**2 / i_pri * primary_ac_factor + secondary * secondary_rms_current**2 / i_sec * secondary_ac_factor)
-    )
-    loss = highest_lasting(iron + joule)
-    rise = np.maximum(loss * part.thermal_resistance, surface_rise(loss, part.surface_area))
-    start_flux = highest(driven_voltage) * duty_limit / (4 * primary * part.effective_area * lowest_switching_frequency)
-    return [
-        Need("area product", part.effective_area * part.window_area, needed_area_product, "m^4"),
-        Need("copper fill", fill_limit * part.window_area, copper, "m^2"),
-        Need("insulated fill", insulated_fill_limit * part.window_area, copper * insulation_allowance, "m^2"),
-        Need("temperature rise", rise_limit, rise, "K"),
-        Need("flux at full duty and highest source", material_saturation_flux, 1.1 * start_flux, "T"),
-    ]
 
 
 @transformer.build(
@@ -407,7 +144,11 @@ def skin_depth(switching_frequency):
 
 
 @transformer.build(
-    unit="m^2", symbol=r"A_\mathrm{Cu,p}", source="current density", title="Primary copper", tex=r"\frac{\max_\mathrm{lasting}({primary_rms_current})}{current_density}"
+    unit="m^2",
+    symbol=r"A_\mathrm{Cu,p}",
+    source="current density",
+    title="Primary copper",
+    tex=r"\frac{\max_\mathrm{lasting}({primary_rms_current})}{current_density}",
 )
 def primary_copper_area(primary_rms_current, current_density):
     """Copper area of one primary winding, for the lasting current."""
@@ -415,8 +156,15 @@ def primary_copper_area(primary_rms_current, current_density):
 
 
 @transformer.build(
-    unit="m^2", symbol=r"A_\mathrm{Cu,s}", source="current density", title="Secondary copper", tex=r"\frac{\max_\mathrm{lasting}({secondary_rms_current})}{current_density}"
+    unit="m^2",
+    symbol=r"A_\mathrm{Cu,s}",
+    source="current density",
+    title="Secondary copper",
+    tex=r"\frac{\max_\mathrm{lasting}({secondary_rms_current})}{current_density}",
 )
 def secondary_copper_area(secondary_rms_current, current_density):
     """Copper area of the secondary, for the lasting current."""
     return highest_lasting(secondary_rms_current) / current_density
+
+
+__all__ = ["surface_rise", "transformer"]

@@ -38,7 +38,9 @@ def declare_winding(stage: Stage, side: str, windings: str) -> None:
     one_sided = 2.0 if side == "primary" else np.inf
     one_sided_tex = "2" if side == "primary" else r"\infty"
 
-    def strand(part: Any, skin_depth: Any, copper: Any, number: Any, count: Any, breadth: Any, interfaces: Any, duty: Any, flows: Any, limit: Any) -> list[Need]:
+    def strand(
+        part: Any, skin_depth: Any, copper: Any, number: Any, count: Any, breadth: Any, interfaces: Any, duty: Any, flows: Any, limit: Any
+    ) -> list[Need]:
         each = np.pi / 4 * part.diameter**2
         together = up(copper / each)
         layers = np.maximum(number * count * together * part.insulated_diameter / (breadth * interfaces), 1.0)
@@ -63,7 +65,7 @@ def declare_winding(stage: Stage, side: str, windings: str) -> None:
         f"Strands in parallel of the {side}.",
         unit="",
         symbol=f"n_{{str,{sub}}}",
-        safe="up",
+        decided=True,  # no ratchet: the number belongs to the strand that was picked
         source="copper area over strand area",
         title=f"{title} strands",
         tex=rf"\left\lceil\frac{{{area}}}{{\tfrac{{\pi}}{{4}}{{{d}}}^2}}\right\rceil",

@@ -2,7 +2,7 @@
 import { Button } from '@chakra-ui/react'
 import { useQuery } from '@tanstack/react-query'
 import { Link } from 'react-router'
-import { call } from '../../api'
+import { call, type Sheet } from '../../api'
 import { at } from '../../state/figures'
 import { addedLoad } from '../../state/moves'
 import { useWorkspace } from '../../state/workspace'
@@ -18,14 +18,23 @@ const OUTPUT = [
   'output.output_voltage_tolerance',
   'output.thd_limit',
 ]
-const SUMS: [string, string][] = [
+/** Figure, what it is called here, and the corner that it is read at where it differs from corner to corner. */
+const SUMS: [string, string, string?][] = [
   ['output.rated_active_power', 'Continuous, active'],
   ['output.rated_apparent_power', 'Continuous, apparent'],
   ['output.arithmetic_apparent_power', 'Plain sum of VA (upper bound)'],
-  ['output.surge_apparent_power', 'Worst start, apparent'],
-  ['output.surge_active_power', 'Worst start, active'],
-  ['output.surge_time', 'for'],
+  ['output.surge_apparent_power', 'Start with the highest VA'],
+  ['output.surge_time', 'for', 'lowest_surge'],
+  ['output.surge_active_power', 'Start with the most watts'],
+  ['output.surge_time', 'for', 'lowest_surge_watts'],
 ]
+const SURROUNDINGS = ['output.ambient_temperature']
+
+const cornerIndex = (sheet: Sheet, id: string) =>
+  Math.max(
+    0,
+    sheet.corners.findIndex((c) => c.id === id),
+  )
 
 export function Brief() {
   const { edit } = useWorkspace()
@@ -69,6 +78,12 @@ export function Brief() {
           {OUTPUT.map((key) => (
             <Given key={key} figure={key} />
           ))}
+          <h2 className="cap" style={{ marginTop: 22 }}>
+            Surroundings
+          </h2>
+          {SURROUNDINGS.map((key) => (
+            <Given key={key} figure={key} />
+          ))}
         </aside>
       </div>
     </main>
@@ -80,8 +95,8 @@ function Sums() {
   return (
     <table className="table">
       <tbody>
-        {SUMS.map(([key, name]) => (
-          <tr key={key}>
+        {SUMS.map(([key, name, corner]) => (
+          <tr key={key + (corner ?? '')}>
             <td>
               <Link
                 className="act"
@@ -92,7 +107,7 @@ function Sums() {
             </td>
             <td className="r" data-sum={key}>
               <Num
-                value={at(sheet!.figures[key], 0)}
+                value={at(sheet!.figures[key], corner ? cornerIndex(sheet!, corner) : 0)}
                 unit={meta!.figures[key]!.unit}
                 digits={4}
                 pinned={sheet!.figures[key]?.pinned}
@@ -107,11 +122,7 @@ function Sums() {
 
 function RunTime() {
   const { sheet } = useWorkspace()
-  const lasts = (corner: string) =>
-    at(
-      sheet!.figures['battery.run_time'],
-      sheet!.corners.findIndex((c) => c.id === corner),
-    )
+  const lasts = (corner: string) => at(sheet!.figures['battery.run_time'], cornerIndex(sheet!, corner))
   return (
     <p className="quiet small">
       Lasts <Num value={lasts('nominal_full')} unit="s" /> at full load, <Num value={lasts('nominal_none')} unit="s" />{' '}

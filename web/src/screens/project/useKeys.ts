@@ -1,4 +1,5 @@
 /** The keys of a project: undo and redo everywhere, single letters while no field has the focus. */
+import { KEYS } from '../../ui/Corners'
 import { useEffect } from 'react'
 import { useLocation, useNavigate } from 'react-router'
 import { lettersOn, meantForPage } from '../../state/keys'
@@ -36,7 +37,8 @@ export function useKeys(show: (dialog: Dialog) => void): void {
       if (!meantForPage(e) || !lettersOn()) return false
       const dialog = DIALOGS[e.key]
       if (e.key === '[' || e.key === ']') walk(e.key === ']' ? 1 : -1)
-      else if (/^[1-9]$/.test(e.key)) w.setCorner(Number(e.key) - 1)
+      else if (KEYS.includes(e.key) && KEYS.indexOf(e.key) < (w.sheet?.corners.length ?? 0))
+        w.setCorner(KEYS.indexOf(e.key))
       else if (dialog) show(dialog)
       else if (e.key === 'f') w.edit('Swapped the front end', (d) => lineUp(OTHER_FRONT_END[d.lineup] ?? d.lineup)(d))
       else return false

@@ -18,7 +18,7 @@ interface Setting {
 }
 const LOADS = { brief: "the brief's, R-L", resistive: 'resistance of equal power', none: 'none' }
 const MODULATIONS = { '': 'as designed', unipolar: 'unipolar', bipolar: 'bipolar' }
-const SAMPLINGS = { '': 'as designed', regular: 'regular', natural: 'natural' }
+const SAMPLINGS = { '': 'as designed', regular: 'regular, asymmetric', natural: 'natural' }
 const ZOOMS = { 1: 'one period', 4: '× 4', 16: '× 16' }
 
 export default function Scope() {
@@ -146,12 +146,14 @@ function Distortion({ p, limit }: { p: ScopePicture; limit: number }) {
     <>
       <Harmonics p={p} limit={limit} />
       <p data-testid="thd">
-        THD <b className="num">{percent(p.thd)}</b> to the 40th, carrier residue{' '}
-        <b className="num">{percent(p.residue)}</b>. Limit {percent(limit)}.
+        THD of ideal pulses <b className="num">{percent(p.thd)}</b> to the 40th, carrier residue{' '}
+        <b className="num">{percent(p.residue)}</b>. Dead time and link ripple add about{' '}
+        <b className="num">{percent(p.expected_distortion)}</b>. Limit {percent(limit)}.
       </p>
       <p className="quiet">
-        Ripple {text(p.ripple, 'V')} peak to peak on the output, {text(p.choke_ripple, 'A')} in the choke; {p.edges}{' '}
-        edges a period. Ideal edges: dead time is in the sheet's peak, not yet in this picture.
+        Ripple {text(p.ripple, 'V')} peak to peak on the output, {text(p.choke_ripple, 'A')} in the choke, which peaks
+        at {text(p.choke_peak, 'A')}; {p.edges} edges a period, {p.sampling}. Drawn with ideal edges on a stiff link:
+        dead time and the link's ripple are in the sheet's peak and distortion, not yet in this picture.
       </p>
     </>
   )

@@ -1,0 +1,280 @@
+"""Input, first part: fuse, cable, contacts (2.1)."""
+
+import numpy as np
+
+from rhombos.core.graph.declare import Move, Need, Stage
+from rhombos.core.graph.numeric import highest, highest_lasting, lowest, next_of, up
+from rhombos.core.magnetics.copper import RHO_70
+from rhombos.core.parts.columns import FUSE
+
+FUSES = "IEC 60269 and battery-style series; continuous loading limit and time-current curve"
+
+RIPPLE = "charge balance of rectangular pulses"
+
+CABLE_AREAS = np.array([1.5, 2.5, 4, 6, 10, 16, 25, 35, 50, 70, 95, 120, 150, 185]) * 1e-6
+
+source_input = Stage("source_input", "Input", telling="{fuse}")
+
+source_input.hazard("dc_voltage", "highest_source_voltage")
+
+source_input.hazard("energy", "bank_energy")
+
+source_input.give("cable_length", 0.8, "m", "l", 0.01, 50, "Length of the battery cable, one way.")
+
+source_input.give(
+    "cable_density",
+    5e6,
+    "A/m^2",
+    r"J_\mathrm{cable}",
+    1e6,
+    1.5e7,
+    "Current density that the cable carries for good [judgement].",
+    "Cable ampacity",
+    judgement=True,
+)
+
+source_input.give(
+    "cable_drop_share", 0.03, "", r"\delta_\mathrm{cable}", 0.002, 0.2, "Drop allowed along the cable, of the lowest source voltage.", "Cable drop allowed"
+)
+
+source_input.give(
+    "contact_resistance",
+    1.2e-3,
+    "Ω",
+    r"R_\mathrm{con}",
+    0,
+    0.1,
+    "Fuse, contactor and lugs together, warm [judgement].",
+    "Fuse, contactor and lugs",
+    judgement=True,
+)
+
+source_input.give("continuous_share", 0.75, "", r"k_\mathrm{cont}", 0.5, 1, "Part of its rating that a fuse carries for good.", "Continuous loading limit")
+
+source_input.give("cable_price", 6.0, "credit", r"c_\mathrm{cable}", 0, 1000, "Price of the battery cable [judgement].", "Price of the cable", judgement=True)
+
+
+@source_input.operation(
+    unit="A",
+    symbol=r"I_{2f}",
+    source="power balance at twice the output frequency",
+    title="Battery ripple current",
+    tex=r"\frac{{choke_swing}\,{link_voltage}}{\sqrt2\,{input_voltage}}",
+    example=({"choke_swing": 1.0, "link_voltage": 380, "input_voltage": 24}, 11.196),
+)
+def battery_ripple_current(choke_swing, link_voltage, input_voltage):
+    """Rms current at twice the output frequency that the front end draws from the battery."""
+    return choke_swing * link_voltage / (np.sqrt(2) * input_voltage)
+
+
+@source_input.operation(
+    unit="A",
+    symbol=r"I_\mathrm{rms}",
+    source="rms of mean and ripple",
+    title="Battery current, rms",
+    tex=r"\sqrt{{source_current}^2+{battery_ripple_current}^2}",
+    example=({"source_current": 40, "battery_ripple_current": 9}, 41.0),
+)
+def source_rms_current(source_current, battery_ripple_current):
+    """Rms current of battery, fuse and cable: it heats them."""
+    return np.sqrt(source_current**2 + battery_ripple_current**2)
+
+
+@source_input.operation(unit="A", symbol=r"I_\mathrm{last}", source="surge left out", title="Lasting current", tex=r"(1-{surge})\,{source_rms_current}")
+def lasting_current(surge, source_rms_current):
+    """Battery current at the corners that last."""
+    return (1 - surge) * source_rms_current
+
+
+@source_input.build(
+    unit="A", symbol=r"I_\mathrm{fuse,min}", source=FUSES, title="Fuse needed", tex=r"\frac{\max_\mathrm{lasting}({source_rms_current})}{continuous_share}"
+)
+def needed_fuse_current(source_rms_current, continuous_share):
+    """Fuse rating that the lasting current asks for."""
+    return highest_lasting(source_rms_current) / continuous_share
+
+
+SHORT, LONG, FOR_GOOD = 0.01, 10.0, 3600.0
+"""Seconds at which a fuse's curve is known: 10 ms and 10 s from its data, an hour by the continuous limit."""
+
+
+def carried(seconds, short, long, for_good):
+    """What a fuse carries over its rating, for a time: straight lines between its points on log-log paper, constant I²t below 10 ms."""
+    t = np.maximum(seconds, 1e-3 + 0 * seconds)
+    middle = short * (t / SHORT) ** (np.log(long / short) / np.log(LONG / SHORT))
+    late = long * (t / LONG) ** (np.log(for_good / long) / np.log(FOR_GOOD / LONG))
+    return np.where(t < SHORT, short * np.sqrt(SHORT / t), np.where(t < LONG, middle, np.maximum(late, for_good)))
+
+
+@source_input.pick("fuse", "fuse", FUSE, title="Fuse", source=FUSES)
+def fuse(part, surge, surge_time, needed_fuse_current, continuous_share, source_rms_current, highest_source_voltage, fault_current):
+    """Cheapest fuse that carries the current and the surge, and breaks the battery's fault current.
+
+    It protects the cable and limits fire; the I²t that kills a semiconductor is far below that of any such fuse.
+    """
+    bears = part.rated_current * np.where(surge > 0, carried(surge_time, part.carried_short, part.carried_overload, continuous_share), continuous_share)
+    return [
+        Need("rated current over continuous load", part.rated_current, needed_fuse_current, "A"),
+        Need("surge carried for its seconds", bears, source_rms_current, "A"),
+        Need("DC voltage", part.rated_voltage, highest_source_voltage, "V"),
+        Need("breaking capacity", part.breaking_capacity, 1.25 * highest(fault_current), "A"),
+    ]
+
+
+@source_input.build(
+    unit="m^2",
+    symbol=r"A_\mathrm{need}",
+    source="ampacity, and drop over both ways",
+    title="Cable area needed",
+    empirical=True,
+    tex=r"\max\left(\frac{fuse_rated_current}{cable_density},\;\frac{2\rho_{70}\,{cable_length}\max_\mathrm{lasting}({source_current})}{{cable_drop_share}\min({source_voltage})}\right)",
+    example=(
+        {"fuse_rated_current": 63, "cable_density": 5e6, "cable_length": 1, "source_current": 60, "cable_drop_share": 0.03, "source_voltage": 22},
+        12.6e-6,
+    ),
+)
+def needed_cable_area(fuse_rated_current, cable_density, cable_length, source_current, cable_drop_share, source_voltage):
+    """Copper area of the cable from ampacity behind the fuse, and from the drop."""
+    drop = 2 * RHO_70 * cable_length * highest_lasting(source_current) / (cable_drop_share * lowest(source_voltage))
+    return np.maximum(fuse_rated_current / cable_density, drop)
+
+
+@source_input.build(
+    unit="m^2",
+    symbol=r"A_\mathrm{cable}",
+    source="standard areas",
+    title="Cable area",
+    start=16e-6,
+    safe="up",
+    empirical=True,
+    tex=r"\operatorname{area}_\uparrow({needed_cable_area})",
+    example=({"needed_cable_area": 12.6e-6}, 16e-6),
+)
+def cable_area(needed_cable_area):
+    """Next standard area; parallel cables of the greatest area beyond it."""
+    area = next_of(CABLE_AREAS, needed_cable_area)
+    return area * np.maximum(up(needed_cable_area / area), 1.0)
+
+
+@source_input.build(
+    unit="Ω",
+    symbol=r"R_\mathrm{cable}",
+    source="resistivity of copper at 70 °C",
+    title="Cable resistance",
+    empirical=True,
+    tex=r"\frac{2\rho_{70}\,{cable_length}}{cable_area}",
+    example=({"cable_length": 1, "cable_area": 16e-6}, 2.575e-3),
+)
+def cable_resistance(cable_length, cable_area):
+    """Resistance of both ways of the cable, warm."""
+    return 2 * RHO_70 * cable_length / cable_area
+
+
+@source_input.build(
+    unit="Ω", symbol=r"R_\mathrm{line}", source="resistances in series", title="Line resistance", tex=r"{cable_resistance}+{contact_resistance}"
+)
+def line_resistance(cable_resistance, contact_resistance):
+    """Resistance from the pack's terminals to the converter's."""
+    return cable_resistance + contact_resistance
+
+
+@source_input.operation(unit="V", symbol="V", source="joint", title="Source voltage", tex=r"{input_voltage}")
+def source_voltage(input_voltage):
+    """Voltage at the converter's terminals."""
+    return input_voltage
+
+
+@source_input.operation(unit="V", symbol="V", source="joint", title="Output voltage", tex=r"{input_voltage}")
+def output_voltage(input_voltage):
+    """Voltage handed to the front end."""
+    return input_voltage
+
+
+@source_input.operation(
+    unit="A",
+    symbol=r"I_\mathrm{carry}",
+    source=FUSES,
+    title="Fuse carries",
+    empirical=True,
+    tex=r"\begin{gathered}{fuse_rated_current}\begin{cases}{continuous_share}&{surge}=0\\{fuse_carried_short}\sqrt{0.01\,\mathrm{s}/t}&t<0.01\,\mathrm{s}\\"
+    r"{fuse_carried_short}\,(t/0.01\,\mathrm{s})^{\ln({fuse_carried_overload}/{fuse_carried_short})/\ln1000}&t<10\,\mathrm{s}\\"
+    r"\max\left({continuous_share},{fuse_carried_overload}\,(t/10\,\mathrm{s})^{\ln({continuous_share}/{fuse_carried_overload})/\ln360}\right)&\text{else}\end{cases}\\t=\max({surge_time},1\,\mathrm{ms})\end{gathered}",
+    example=(
+        {"surge": 1, "surge_time": 0.5, "fuse_carried_short": 10, "fuse_carried_overload": 1.6, "fuse_rated_current": 60, "continuous_share": 0.75},
+        212.53,
+    ),
+)
+def fuse_carries(surge, surge_time, fuse_carried_short, fuse_carried_overload, fuse_rated_current, continuous_share):
+    """What the fuse carries: its continuous share for good, for a start what its time-current curve gives at the start's seconds."""
+    return fuse_rated_current * np.where(surge > 0, carried(surge_time, fuse_carried_short, fuse_carried_overload, continuous_share), continuous_share)
+
+
+@source_input.build(unit="A", symbol=r"I_\mathrm{amp}", source="[judgement] ampacity", title="Cable ampacity", tex=r"{cable_area}\,{cable_density}")
+def cable_ampacity(cable_area, cable_density):
+    """Current that the cable carries for good: the fuse must not be larger."""
+    return cable_area * cable_density
+
+
+@source_input.operation(
+    unit="A",
+    symbol=r"I_\mathrm{sc}\cdot1.25",
+    source=FUSES,
+    title="Fault current with reserve",
+    tex=r"1.25\,{fault_current}",
+    example=({"fault_current": 3000}, 3750),
+)
+def fault_current_reserve(fault_current):
+    """Fault current at the battery with reserve for a typical pack resistance."""
+    return 1.25 * fault_current
+
+
+source_input.check(
+    "fuse_carries",
+    title="Fuse carries the load",
+    demand="source_rms_current",
+    capability="fuse_carries",
+    fail=1.0,
+    hold=1.0,
+    harm="none",
+    sentence="{demand} rms flow; for as long as they do the fuse carries {capability}.",
+    why="It blows without a fault.",
+    remedies=(Move("fuse_rated_current", "up", 3.0),),
+)
+
+source_input.check(
+    "fuse_protects_cable",
+    title="Fuse protects the cable",
+    demand="fuse_rated_current",
+    capability="cable_ampacity",
+    fail=1.0,
+    hold=1.0,
+    harm="people",
+    sentence="The fuse is rated {demand}; the cable carries {capability}.",
+    why="A fuse larger than the cable's ampacity lets the cable burn.",
+    remedies=(Move("cable_area", "up", 4.0),),
+)
+
+source_input.check(
+    "fuse_voltage",
+    title="Fuse voltage",
+    demand="highest_source_voltage",
+    capability="fuse_rated_voltage",
+    fail=1.0,
+    hold=1.0,
+    harm="people",
+    sentence="The battery stands at up to {demand}; the fuse breaks {capability} DC.",
+    why="A fuse beyond its DC voltage does not clear: the arc stays.",
+)
+
+source_input.check(
+    "fuse_breaks",
+    title="Fuse breaks the fault",
+    demand="fault_current_reserve",
+    capability="fuse_breaking_capacity",
+    fail=1.0,
+    hold=1.0,
+    harm="people",
+    sentence="A short draws {demand} with reserve; the fuse breaks {capability}.",
+    why="Beyond its breaking capacity a fuse bursts.",
+    remedies=(Move("cell_resistance", "up", 3.0),),
+)

@@ -1,0 +1,48 @@
+"""Names that designs of earlier days carry: where they stand now, so that what was typed is not lost."""
+
+from typing import Any
+
+GIVENS = {"front.ambient_temperature": "output.ambient_temperature", "bridge.ambient_temperature": "output.ambient_temperature"}
+"""A given that stands elsewhere."""
+
+FIGURES = (
+    "front.target_temperature",
+    "bridge.target_temperature",
+    "rectifier.choke_resistance",
+    "rectifier.choke_core_loss",
+    "rectifier.choke_price",
+    "rectifier.choke_mass",
+    "filter.choke_resistance",
+    "filter.choke_price",
+    "filter.choke_mass",
+    "transformer.rise_limit",
+    "bootstrap.low_side_drop",
+    "front_bootstrap.low_side_drop",
+)
+"""Givens that are figures now: what was typed becomes a pin (the low-side drop belongs to the host)."""
+
+MOVED_FIGURES = {
+    "bootstrap.low_side_drop": "bridge.low_side_drop",
+    "front_bootstrap.low_side_drop": "front.low_side_drop",
+    "filter.choke_ripple_loss": "filter.choke_core_loss",
+}
+
+GONE = ("transformer.ac_allowance", "front.thermal_settling_time", "bridge.thermal_settling_time")
+"""Givens that no formula reads any more."""
+
+
+def brought_up(raw: Any) -> Any:
+    """A design's fields with the names of today; what is no mapping is left to be refused."""
+    if not isinstance(raw, dict) or not isinstance(raw.get("givens"), dict):
+        return raw
+    givens, pins = dict(raw["givens"]), dict(raw.get("pins") or {})
+    for old, new in GIVENS.items():
+        if old in givens:
+            givens.setdefault(new, givens.pop(old))
+            givens.pop(old, None)
+    for key in (*FIGURES, *MOVED_FIGURES):
+        if key in givens:
+            pins.setdefault(MOVED_FIGURES.get(key, key), {"value": givens.pop(key), "reason": "given in an earlier version"})
+    for key in GONE:
+        givens.pop(key, None)
+    return {**raw, "givens": givens, "pins": pins}

@@ -1,0 +1,167 @@
+"""Every check can fail: a design that fails it and one that holds it, both solved, for every check of every line-up."""
+
+import functools
+
+import numpy as np
+import pytest
+
+from rhombos.core.graph.inputs import Inputs, PartChoice, Pin
+from rhombos.core.lineups import TITLES
+from rhombos.demo import tern_islet
+
+FAILS, TIGHT, HOLDS = 0, 2, 3
+
+
+def _part(code: str, quantity: int = 1) -> PartChoice:
+    return PartChoice(code, quantity)
+
+
+FAILING: dict[str, dict[str, object]] = {
+    "battery.deliverable": {"battery.cell_resistance": 0.02},
+    "cutoff.no_trip_in_service": {"battery.cell_resistance": 2.5e-3},
+    "cutoff.rebound": {"pin cutoff.feedback_resistor": 1e6},
+    "cutoff.restart": {"pin cutoff.feedback_resistor": 47e3},
+    "cutoff.guards_cells": {"pin cutoff.upper_resistor": 60e3},
+    "input.fuse_carries": {"pin input.fuse": _part("FB80-30")},
+    "input.fuse_protects_cable": {"pin input.cable_area": 4e-6},
+    "input.fuse_voltage": {"pin input.fuse": _part("FB32-60"), "battery.cells": 9.0},
+    "input.fuse_breaks": {"battery.cell_resistance": 0.1e-3},
+    "input.bulk_voltage": {"pin input.bulk": _part("EB25-2200", 8)},
+    "input.bulk_ripple": {"pin input.bulk": _part("EB35-1000")},
+    "input.bulk_capacitance": {"pin input.bulk": _part("EB35-1000"), "input.bulk_ripple_share": 0.002},
+    "input.bulk_resistance": {"pin input.bulk": _part("EB35-1000")},
+    "input.bulk_cold": {"pin input.bulk": _part("EB35-1000")},
+    "precharge.energy": {"precharge.resistor_pulse_energy": 5.0},
+    "precharge.closing": {"precharge.contactor_closing_current": 20.0},
+    "precharge.time": {"precharge.wanted_time": 0.02},
+    "front.junction": {"front.sink_resistance": 8.0},
+    "front.current_rating": {"pin front.switch": _part("NM100-7R5"), "front.trust_factor": 0.3},
+    "front.static_voltage_rating": {"pin front.switch": _part("NM60-3R2"), "battery.cells": 16.0},
+    "front.dynamic_voltage_rating": {"pin front.switch": _part("NM100-7R5"), "pin clamp.clamp_resistor": 3e3, "front.bus_inductance": 60e-9},
+    "front.pulsed_rating_check": {"pin front.switch": _part("NM100-7R5"), "front.trust_factor": 0.3},
+    "oscillator.frequency_slip": {"pin oscillator.timing_resistor": 6.81e3},
+    "front_gates.gate_window": {"pin front.switch": _part("NM100-7R5"), "choose front_gates.gate_supply": "source"},
+    "front_gates.fully_on": {"front_gates.gate_supply_voltage": 6.0},
+    "front_gates.driver_current": {"front_gates.driver_current_limit": 0.5},
+    "front_gates.dead_time": {"front_gates.wanted_off_plateau": 2e-6},
+    "clamp.clamp_room": {"pin front.switch": _part("NM60-3R2")},
+    "clamp.clamp_resistor_power": {"clamp.clamp_resistor_rating": 1.0},
+    "clamp.leakage_share": {"transformer.loop_inductance": 60e-9},
+    "transformer.flux": {"pin transformer.primary_turns": 1.0},
+    "transformer.flux_full": {"pin transformer.primary_turns": 1.0},
+    "transformer.flux_first": {"pin transformer.primary_turns": 1.0, "transformer.first_pulse_duty": 0.9},
+    "transformer.flux_step": {"pin transformer.primary_turns": 1.0},
+    "transformer.floor": {"pin transformer.secondary_turns": 45.0},
+    "transformer.copper_fill": {"pin transformer.core": _part("ETD34"), "transformer.current_density": 4e6},
+    "transformer.insulated_fill": {"pin transformer.core": _part("ETD34"), "transformer.current_density": 4e6},
+    "transformer.rise": {"pin transformer.core": _part("ETD34")},
+    "rectifier.reverse_voltage": {"pin rectifier.diode": _part("RF400-8")},
+    "rectifier.diode_current": {"pin rectifier.diode": _part("SD1200-5"), "load_3.rated_power": 4200.0},
+    "rectifier.diode_junction": {"rectifier.diode_sink_resistance": 60.0},
+    "rectifier.recovery": {"pin rectifier.diode": _part("RS1000-6")},
+    "link.window_low": {"pin link.link_setpoint": 350.0},
+    "link.capacitor_voltage": {"pin link.capacitor": _part("EL400-470"), "pin link.link_setpoint": 400.0},
+    "link.capacitor_ripple": {"pin link.capacitor": _part("EL450-150")},
+    "link.discharge": {"pin link.bleeder": 150e3},
+    "link.bleeder_voltage": {"pin link.bleeder_pieces": 1.0},
+    "link.bleeder_power": {"pin link.bleeder_pieces": 1.0},
+    "link.life": {"link.can_resistance": 100.0},
+    "bridge.junction": {"pin bridge.switch": _part("NM600-190"), "bridge.sink_resistance": 12.0},
+    "bridge.current_rating": {"pin bridge.switch": _part("NM600-190"), "bridge.trust_factor": 0.1},
+    "bridge.link_rating": {"pin bridge.switch": _part("NM300-52")},
+    "bridge.modulation": {"pin link.link_setpoint": 340.0},
+    "bridge.whole_ratio": {"bridge.carrier_frequency": 20025.0},
+    "bridge.silent": {"bridge.carrier_frequency": 8000.0},
+    "bridge.distortion": {"output.thd_limit": 0.005},
+    "bridge_gates.gate_window": {"choose bridge_gates.gate_supply": "source", "battery.cells": 9.0},
+    "bridge_gates.fully_on": {"bridge_gates.gate_supply_voltage": 6.0},
+    "bridge_gates.driver_current": {"bridge_gates.driver_current_limit": 0.5},
+    "bridge_gates.dead_time": {"bridge.dead_time": 10e-9},
+    "bootstrap.droop": {"bridge_gates.gate_supply_voltage": 12.0},
+    "bootstrap.refresh": {"bootstrap.bootstrap_resistor": 47.0},
+    "front_bootstrap.droop": {"front_gates.gate_supply_voltage": 9.0},
+    "front_bootstrap.refresh": {"front_bootstrap.bootstrap_resistor": 47.0},
+    "filter.corner_high": {"pin filter.capacitor": _part("FA275-0R1")},
+    "filter.corner_low": {"pin filter.filter_inductance": 0.1, "pin filter.capacitor": _part("FA275-10")},
+    "filter.reactive": {"pin filter.capacitor": _part("FA275-10")},
+    "filter.capacitor_voltage": {"pin filter.capacitor": _part("FA160-2R2")},
+    "filter.capacitor_current": {"pin filter.filter_inductance": 0.15e-3},
+    "filter.damper_current": {"pin filter.filter_inductance": 0.1e-3, "pin filter.damping_resistor": 1.0},
+    "output.surge_duration": {"pin load_1.start_time": 8.0},
+    "trip.below_weakest": {"pin bridge.switch": _part("NM600-190"), "pin trip.output_trip_level": 60.0},
+    "trip.above_working": {"pin trip.output_trip_level": 10.0},
+    "trip.choke_slows": {"pin bridge.switch": _part("NM600-190"), "pin trip.output_trip_level": 60.0},
+}
+"""What of the demo is moved so that a check fails: givens, "pin" a figure or a part, "choose" an option. The demo itself holds them all."""
+
+SHARED = {
+    "cutoff.rebound": "the feedback resistor is made for the width needed; it fails where the resistor is another",
+    "clamp.leakage_share": "both follow the power; their ratio is leakage, current and frequency against it",
+    "input.bulk_cold": "the warm resistance is in both kinds of ripple; capability is a share of the source's volts",
+    "clamp.clamp_room": "both stand on the highest source: what the switch's rating leaves above it against it",
+    "link.discharge": "the bleeder is made for the time wanted; it fails where another is fitted",
+    "link.bleeder_power": "the number of pieces is made for the watts; it fails where fewer are fitted",
+    "link.bleeder_voltage": "the number of pieces is made for the volts; it fails where fewer are fitted",
+    "trip.above_working": "the trip is set from the highest working peak; it fails where it is set lower",
+    "trip.below_weakest": "the switches are picked for the trip; it fails where the trip is set higher or another part is fitted",
+    "transformer.flux": "the turns are made for the limit; it fails where fewer are wound, or the duty outruns the ratio",
+}
+"""Checks whose one side is made from the other's deciding term, with the reason why they may stand."""
+
+
+@functools.cache
+def demo(id: str):
+    design = tern_islet.first().model_copy(update={"lineup": id})
+    model, inputs = design.model(), design.inputs()
+    return model, inputs, model.solve(inputs)
+
+
+def moved(inputs: Inputs, index: dict[str, int], choices: object, change: dict[str, object]) -> Inputs:
+    givens, chosen, pins = dict(inputs.givens), dict(inputs.choices), dict(inputs.pins)
+    for key, value in change.items():
+        kind, _, name = key.rpartition(" ")
+        if kind == "pin" and name in index:
+            pins[name] = Pin(value, "to see the check fail")
+        elif kind == "choose":
+            chosen[name] = value
+        elif not kind and name in index:
+            givens[name] = value
+    return Inputs(givens, chosen, pins)
+
+
+CASES = [(id, key) for id in TITLES for key in sorted({c.key for c in demo(id)[0].wiring.checks})]
+
+
+@pytest.mark.parametrize(("id", "key"), CASES)
+def test_each_check_fails_in_one_design_and_holds_in_another(id, key):
+    model, inputs, sheet = demo(id)
+    assert key in FAILING, f"no design is known that fails {key}"
+    row, _ = sheet.check(key)
+    assert sheet.judge().code[row].min() == HOLDS, "the demo holds it"
+    bad = model.solve(moved(inputs, model.wiring.index, model.choices, FAILING[key]))
+    codes, margins = bad.judge().code[row], bad.judge().margin[row]
+    assert codes.min() == FAILS, f"{key}: {codes}, margins {np.nanmin(margins)}"
+
+
+@pytest.mark.parametrize("id", TITLES)
+def test_a_check_that_is_fed_what_it_guards_is_named_with_its_reason(id):
+    """Where one side is computed from the other in at most two steps, somebody has thought about whether it can fail."""
+    model = demo(id)[0]
+    wiring = model.wiring
+    fed = set()
+    for check in wiring.checks:
+        for start, goal in ((check.demand, check.capability), (check.capability, check.demand)):
+            if wiring.nodes[goal].figure.kind == "published":
+                continue  # a part of the catalogue: it is picked for the demand, and fails where none is good enough or another is fitted
+            near = set(wiring.nodes[goal].args)
+            near |= {a for n in near for a in wiring.nodes[n].args}
+            if start in near and wiring.nodes[start].figure.kind in ("build", "operation"):
+                fed.add(check.key)
+    assert fed <= set(SHARED), f"not named: {sorted(fed - set(SHARED))}"
+
+
+def test_no_design_stands_for_a_check_that_is_gone():
+    keys = {key for _, key in CASES}
+    assert set(FAILING) == keys
+    assert set(SHARED) <= keys
+    assert all(len(reason) > 20 for reason in SHARED.values())
