@@ -34,7 +34,7 @@ FAILING: dict[str, dict[str, object]] = {
     "precharge.energy": {"precharge.resistor_pulse_energy": 5.0},
     "precharge.closing": {"precharge.contactor_closing_current": 20.0},
     "precharge.time": {"precharge.wanted_time": 0.02},
-    "front.junction": {"front.sink_resistance": 8.0},
+    "front.junction": {"pin front.switch": _part("NM100-7R5"), "front.sink_resistance": 12.0},
     "front.current_rating": {"pin front.switch": _part("NM100-7R5"), "front.trust_factor": 0.3},
     "front.static_voltage_rating": {"pin front.switch": _part("NM60-3R2"), "battery.cells": 16.0},
     "front.dynamic_voltage_rating": {"pin front.switch": _part("NM100-7R5"), "pin clamp.clamp_resistor": 3e3, "front.bus_inductance": 60e-9},

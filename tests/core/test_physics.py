@@ -11,7 +11,7 @@ from rhombos.core.graph.inputs import Inputs
 from rhombos.core.lineups import STAGES, TITLES
 from rhombos.core.magnetics.winding import dowell, pulse_factor
 from rhombos.core.stages.heat import junction, loss_at, settle, surge_resistance
-from rhombos.core.stages.transformer_turns import table_flux
+from rhombos.core.stages.transformer_core import table_flux
 from rhombos.demo import tern_islet
 
 

@@ -50,7 +50,7 @@ export function shown(value: number | null | undefined, unit: string, digits = 3
   if (unit === 's' && Math.abs(value) >= 600) return { number: digitsOf(value / 3600, digits), unit: 'h' }
   if (unit === 'm' && Math.abs(value) >= 1e-5 && Math.abs(value) < 1)
     return { number: digitsOf(value * 1e3, digits), unit: 'mm' }
-  if (value >= (NOT_FITTED[unit] ?? Infinity)) return { number: 'not fitted', unit: '' }
+  if (value >= (NOT_FITTED[unit] ?? Infinity)) return { number: 'not', unit: 'fitted' }
   const scale = SCALES[unit]
   if (scale)
     return { number: digitsOf((value - scale[2]) / scale[1], digits + (unit === 'K_abs' ? 1 : 0)), unit: scale[0] }

@@ -185,9 +185,9 @@ describe('one stage alone', () => {
   }
   test('offers its ports, and whatever the server misses besides', () => {
     const asked = ports(stage, {
-      input_voltage: 'a port',
-      leak_energy: 'Energy of the leakage [J]',
-      ratio: 'Turns [1]',
+      input_voltage: { sentence: 'a port', unit: 'V' },
+      leak_energy: { sentence: 'Energy of the leakage', unit: 'J' },
+      ratio: { sentence: 'Turns', unit: '' },
     })
     expect(asked.map((p) => [p.name, p.unit])).toEqual([
       ['input_voltage', 'V'],
@@ -208,11 +208,15 @@ describe('one stage alone', () => {
       stages: () => [stage],
       work: (body) => {
         const { values } = body as { values: Record<string, string> }
-        const missing = Object.fromEntries(['input_voltage', 'ambient'].filter((n) => !values[n]).map((n) => [n, n]))
+        const missing = Object.fromEntries(
+          ['input_voltage', 'ambient'].filter((n) => !values[n]).map((n) => [n, { sentence: n, unit: '' }]),
+        )
         return {
           unit: 'Ω',
           text: Object.keys(missing).length ? '' : `${values['input_voltage']} → 470 Ω`,
           missing,
+          unused: [],
+          shorter: [],
           used: {},
           formula: 'R_c',
           numbers: '',
@@ -243,9 +247,20 @@ describe('one stage alone', () => {
       work: (body) => {
         const { figure, values } = body as { figure: string; values: Record<string, string> }
         const wanted = figure === 'clamp.clamp_loss' ? 'leak_energy' : 'input_voltage'
-        const missing = values[wanted] ? {} : { [wanted]: 'Energy of the leakage [J]' }
+        const missing = values[wanted] ? {} : { [wanted]: { sentence: 'Energy of the leakage', unit: 'J' } }
         const text = values[wanted] ? `worked from ${values[wanted]}` : ''
-        return { unit: '', text, missing, used: {}, formula: 'x', numbers: '', sentence: '', source: '' }
+        return {
+          unit: '',
+          text,
+          missing,
+          unused: ['drop'],
+          shorter: ['drop'],
+          used: {},
+          formula: 'x',
+          numbers: '',
+          sentence: '',
+          source: '',
+        }
       },
     })
     render(

@@ -85,7 +85,10 @@ function useWork(stage: AloneStage, figure: string, typed: Typed) {
   const own = useQuery(work(typed))
   const asked = own.data?.missing ?? {}
   // What is typed stays a field though it is missing no longer.
-  const all = ports(stage, { ...Object.fromEntries(Object.keys(typed).map((n) => [n, ''])), ...asked })
+  const all = ports(stage, {
+    ...Object.fromEntries(Object.keys(typed).map((n) => [n, { sentence: '', unit: '' }])),
+    ...asked,
+  })
   const missing = all.filter((p) => p.name in asked)
   const assumable = missing.length > 0 && missing.every((p) => p.suggested)
   const assumed = useQuery({ ...work({ ...usual(missing), ...typed }), enabled: assumable })

@@ -14,6 +14,7 @@ Array = NDArray[np.float64]
 SAMPLES = 8192
 THD_ORDER = 40
 SHOWN_ORDER = 1700
+NOWHERE: Array = np.empty(0)
 
 
 @dataclass(frozen=True)
@@ -166,7 +167,7 @@ def _below(wave: Array, times: Array, period: float) -> Array:
     return smooth
 
 
-def meter(wave: Array, more: Array) -> Meter:
+def meter(wave: Array, more: Array = NOWHERE) -> Meter:
     """What three kinds of meter show on a wave sampled evenly over one period; its peak may lie at `more` places."""
     peak = float(np.max(np.abs(np.concatenate([wave, more]))))
     return Meter(float(np.sqrt(np.mean(wave**2))), float(np.pi / (2 * np.sqrt(2)) * np.mean(np.abs(wave))), peak / float(np.sqrt(2)), peak)
