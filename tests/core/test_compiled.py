@@ -259,7 +259,7 @@ def by_numpy(id: str, monkeypatch: pytest.MonkeyPatch) -> Model:
 def test_whole_sheets_are_the_same_by_machine_code_and_by_numpy(id, monkeypatch):
     slow, fast = by_numpy(id, monkeypatch), fresh(id)
     design = tern_islet.first().model_copy(update={"lineup": id})
-    random = np.random.default_rng(7)
+    random = np.random.default_rng(11)
     for _ in range(4):
         inputs = design.inputs()
         for key in ("load_3.rated_power", "input.cable_length", "front.sink_resistance", "load_1.rated_power"):

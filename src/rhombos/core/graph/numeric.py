@@ -62,14 +62,15 @@ context = Context()
 
 @contextmanager
 def seen(corners: "CornerSet") -> Iterator[None]:
-    """Let formulas see these corners while the block runs."""
+    """Let formulas see these corners while the block runs, then what they saw before."""
+    former = context.lasting, context.before_surge
     context.lasting, context.before_surge = corners.lasting, corners.before_surge
     context.causes.clear()
     try:
         yield
     finally:
         context.iterating = False
-        context.lasting = context.before_surge = None
+        context.lasting, context.before_surge = former
         context.causes.clear()
 
 

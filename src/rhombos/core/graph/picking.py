@@ -75,7 +75,10 @@ def nearest(judge: Judge, worst: Values) -> NDArray[np.intp]:
     """Where nothing fits: the fewest needs missed, then the best worst margin, then the price (candidates stand in its order)."""
     count = len(worst)
     missed = np.zeros(worst.shape)
-    for need in judge(np.arange(count, dtype=np.intp)):
+    # Within the solve that already sees its corners: the judge itself would end that.
+    with np.errstate(all="ignore"):
+        needs = needs_of(judge.wired, judge.candidates, judge.args(), np.arange(count, dtype=np.intp))
+    for need in needs:
         margin = _margin(need, count)
         missed = missed + ~(margin.reshape(count, *[1] * (worst.ndim - margin.ndim), *margin.shape[1:]) >= 1 - 1e-9)
     left = 1 - np.clip(np.where(np.isnan(worst), 0.0, worst), 0.0, 1.0)
