@@ -60,7 +60,7 @@ def test_the_demo_opens_from_the_shelf_solved(page):
     page.click("a.tile")
     page.settled()
     assert len(page.driver.find_elements(By.CSS_SELECTOR, ".line [data-place]")) >= 15
-    assert "59 hold · 0 tight · 0 fail" in page.says("[data-testid=summary]")
+    assert "72 hold · 0 tight · 0 fail" in page.says("[data-testid=summary]")
     assert page.driver.execute_script("return document.documentElement.scrollWidth") <= 1280, "no horizontal scroll"
 
 
@@ -126,13 +126,13 @@ def test_why_pin_undo_and_a_remedy(app, page):
     page.click("[data-walk='transformer.primary_turns']")
     page.until(lambda: "primary turns" in page.says("[data-testid=why] h2").lower(), "to walk to the turns")
     page.key("p")
-    page.type("#pin-value", "3", "")
-    page.until(lambda: page.one("#pin-value").get_attribute("value") == "3", "the typed turns")
+    page.type("#pin-value", "2", "")
+    page.until(lambda: page.one("#pin-value").get_attribute("value") == "2", "the typed turns")
     time.sleep(0.3)
-    page.type("#pin-reason", "bobbin takes 3 layers of foil")
+    page.type("#pin-reason", "two turns of foil at hand")
     page.until(lambda: page.verdict("transformer") == "fails", "the flux to fail")
     page.settled()
-    assert "computed 4" in page.says("[aria-label=Given]")
+    assert "computed 3" in page.says("[aria-label=Given]")
     assert "primary turns" in page.says("[data-testid=why] h2").lower()
     assert page.driver.find_elements(By.CSS_SELECTOR, "[data-check='transformer.flux'].fails")
     page.until(lambda: page.driver.find_elements(By.CSS_SELECTOR, "[data-check='transformer.flux'] [data-remedy]"), "a computed remedy")
@@ -218,8 +218,9 @@ def test_a_stage_alone_from_the_shelf(page):
     page.open("/")
     page.until(lambda: page.driver.find_elements(By.CSS_SELECTOR, "a[href='/alone/bootstrap']"), "the stages on the shelf")
     page.click("a[href='/alone/bootstrap']")
-    page.until(lambda: "needs 4 more" in page.says("[data-testid=worked]"), "what is missing")
-    for name, typed in (("switch_gate_charge", "60 nC"), ("switch_quantity", "1"), ("gate_on_voltage", "12 V"), ("gate_frequency", "20 kHz")):
+    page.until(lambda: "needs 5 more" in page.says("[data-testid=worked]"), "what is missing")
+    ports = {"gate_charge": "60 nC", "switch_quantity": "1", "gate_on_voltage": "12 V", "gate_frequency": "20 kHz", "low_side_drop": "0.3 V"}
+    for name, typed in ports.items():
         page.type(f"#{name}", typed, "")
     page.until(lambda: "470 nF" in page.says("[data-testid=worked]"), "the capacitor")
 

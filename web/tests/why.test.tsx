@@ -4,7 +4,7 @@ import { describe, expect, test, vi } from 'vitest'
 import type { Bar, Sought, Why } from '../src/api'
 import { percent, Sensitivity } from '../src/screens/why/Sensitivity'
 import { WhyPanel, type Mode } from '../src/screens/why/WhyPanel'
-import { texOf } from '../src/ui/Tex'
+import { linesOf, looser, texOf } from '../src/ui/Tex'
 import { sampleDesign, sampleSheet, serve, show } from './sample'
 
 const near = (key: string, pinned = false) => ({
@@ -214,4 +214,17 @@ test('a note of the sheet stands beside the reason', async () => {
     design: sampleDesign(),
   })
   expect(await screen.findByText('Note: beyond the fit.')).toBeTruthy()
+})
+
+describe('a formula too long for its column', () => {
+  test('has its gathered lines apart, what follows with the first, and cases whole', () => {
+    const cases = '\\begin{cases}a&b=0\\\\c&\\text{else}\\end{cases}'
+    expect(linesOf(`= \\begin{gathered}A+1\\\\A=${cases}\\end{gathered} = 3`)).toEqual(['= A+1 = 3', `A=${cases}`])
+    expect(linesOf('x = y')).toEqual(['x = y'])
+  })
+  test('may be broken within its brackets and after commas, arrows and half braces left alone', () => {
+    expect(looser('\\left(a+b\\right)')).toBe('\\Bigl(a+b\\Bigr)')
+    expect(looser('f({a},{b},\\,c)')).toBe('f({a},\\allowbreak {b},\\allowbreak \\,c)')
+    expect(looser('a \\leftarrow b')).toBe('a \\leftarrow b')
+  })
 })

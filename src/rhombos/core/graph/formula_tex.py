@@ -50,7 +50,7 @@ def _is_factor(before: str) -> bool:
     for at in range(len(text) - 1, -1, -1):
         depth += {"}": 1, "{": -1}.get(text[at], 0)
         if depth == 0:
-            return not re.search(r"\\t?frac$|\\mathrm$|_$", text[:at])
+            return not re.search(r"\\t?frac$|\\begin$|\\mathrm$|_$", text[:at])
     return False
 
 

@@ -128,7 +128,7 @@ def choke_inductance(link_setpoint, continuous_duty, switching_frequency, wanted
     start=0.45,
     source=EM,
     title="Choke ripple",
-    tex=r"\frac{\min\left({output_voltage}\,(1-{effective_duty}),\;\max({secondary_amplitude}-{output_voltage},0)\,{effective_duty}\right)}{2\,{switching_frequency}\,{choke_inductance}}",
+    tex=r"\begin{gathered}\frac{\min(A,B)}{2\,{switching_frequency}\,{choke_inductance}}\\A={output_voltage}\,(1-{effective_duty})\\B=\max({secondary_amplitude}-{output_voltage},0)\,{effective_duty}\end{gathered}",
     example=({"output_voltage": 380, "effective_duty": 0.7, "switching_frequency": 40e3, "choke_inductance": 1.5e-3, "secondary_amplitude": 560}, 0.95),
 )
 def choke_ripple(output_voltage, effective_duty, switching_frequency, choke_inductance, secondary_amplitude):
@@ -223,7 +223,7 @@ def choke_peak_current(link_current, choke_ripple, choke_swing):
     symbol=r"I_\mathrm{ch,rms}",
     source="rms of mean and triangle; of triangles with rests below the boundary; of the swing",
     title="Choke current, rms",
-    tex=r"\sqrt{\begin{cases}{link_current}^2+\tfrac1{12}{choke_ripple}^2&{link_current}\ge\tfrac12{choke_ripple}\\\tfrac23\,{link_current}\,{choke_ripple}&\text{else}\end{cases}+\tfrac12{choke_swing}^2}",
+    tex=r"\begin{gathered}\sqrt{A+\tfrac12{choke_swing}^2}\\A=\begin{cases}{link_current}^2+\tfrac1{12}{choke_ripple}^2&{link_current}\ge\tfrac12{choke_ripple}\\\tfrac23\,{link_current}\,{choke_ripple}&\text{else}\end{cases}\end{gathered}",
     example=({"link_current": 2.3, "choke_ripple": 1.0, "choke_swing": 1.1}, 2.44506),
 )
 def choke_rms_current(link_current, choke_ripple, choke_swing):

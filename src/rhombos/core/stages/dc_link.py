@@ -26,7 +26,7 @@ def low_frequency_current(bridge_apparent_power, double_frequency_share, link_vo
     source=MUR,
     title="Switching ripple current",
     start=1.0,
-    tex=r"\sqrt{{bridge_ripple_current}^2+\begin{cases}\tfrac1{12}{choke_ripple}^2&{link_current}\ge\tfrac12{choke_ripple}\\\left(\tfrac23{choke_ripple}-{link_current}\right){link_current}&\text{else}\end{cases}}",
+    tex=r"\begin{gathered}\sqrt{{bridge_ripple_current}^2+A}\\A=\begin{cases}\tfrac1{12}{choke_ripple}^2&{link_current}\ge\tfrac12{choke_ripple}\\(\tfrac23{choke_ripple}-{link_current})\,{link_current}&\text{else}\end{cases}\end{gathered}",
     example=({"bridge_ripple_current": 1.5, "choke_ripple": 1.0, "link_current": 2.3}, 1.52753),
 )
 def switching_ripple_current(bridge_ripple_current, choke_ripple, link_current):

@@ -221,7 +221,7 @@ def bridge_apparent_power(output_current, delivered_voltage):
     symbol=r"\cos\varphi",
     source="IEEE 1459",
     title="Displacement factor of the bridge",
-    tex=r"\begin{cases}\dfrac{output_power}{\sqrt{{output_power}^2+{output_reactive_power}^2}}&{output_power}^2+{output_reactive_power}^2>0\\1&\text{else}\end{cases}",
+    tex=r"\begin{gathered}\begin{cases}\dfrac{output_power}{S}&S>0\\1&\text{else}\end{cases}\\S=\sqrt{{output_power}^2+{output_reactive_power}^2}\end{gathered}",
     example=({"output_power": 80, "output_reactive_power": 60}, 0.8),
 )
 def displacement_factor(output_power, output_reactive_power):
@@ -260,8 +260,8 @@ def hard_commutations(sine_crest_current, filter_ripple, displacement_factor, ou
     symbol=r"I_{b,sw}",
     source="Mohan, Undeland & Robbins, with the angle and the choke's ripple put in",
     title="Ripple current drawn from the link",
-    tex=r"\begin{gathered}\sqrt{{sine_crest_current}^2\left({ripple_constant}+{ripple_linear}\,M(1+{displacement_factor}^2)-\tfrac18M^2(1+2\,{displacement_factor}^2)\right)+\tfrac1{12}{filter_ripple}^2q}\\"
-    r"M={modulation_index}\\q={slope_0}+{slope_2}M^2+{slope_3}M^3+{slope_4}M^4+{slope_5}M^5\end{gathered}",
+    tex=r"\begin{gathered}\sqrt{{sine_crest_current}^2A+\tfrac1{12}{filter_ripple}^2q}\\M={modulation_index}\\"
+    r"A={ripple_constant}+{ripple_linear}\,M(1+{displacement_factor}^2)-\tfrac18M^2(1+2\,{displacement_factor}^2)\\q={slope_0}+{slope_2}M^2+{slope_3}M^3+{slope_4}M^4+{slope_5}M^5\end{gathered}",
     example=(
         {
             "sine_crest_current": 1,

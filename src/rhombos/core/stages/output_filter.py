@@ -147,7 +147,8 @@ def carrier_ratio_damped(carrier_multiple, carrier_frequency, filter_capacitance
     symbol=r"I_{d}",
     source="current divider of capacitor and damping branch",
     title="Current of the damping branch, rms",
-    tex=r"\sqrt{\frac{(\omega{damping_capacitance}{delivered_voltage})^2}{1+(\omega{damping_capacitance}{damping_resistor})^2}+\frac{{filter_ripple}^2/12}{(1+{filter_capacitance}/{damping_capacitance})^2+{carrier_ratio_damped}^2}}\quad\omega=2\pi\,{output_frequency}",
+    tex=r"\begin{gathered}\sqrt{A+B}\\\omega=2\pi\,{output_frequency}\\A=\frac{(\omega{damping_capacitance}{delivered_voltage})^2}{1+(\omega{damping_capacitance}{damping_resistor})^2}\\"
+    r"B=\frac{{filter_ripple}^2/12}{(1+{filter_capacitance}/{damping_capacitance})^2+{carrier_ratio_damped}^2}\end{gathered}",
     example=(
         {
             "output_frequency": 50,
@@ -174,7 +175,8 @@ def damping_current(output_frequency, damping_capacitance, damping_resistor, del
     symbol=r"I_{C}",
     source="current divider of capacitor and damping branch",
     title="Current of the filter capacitor, rms",
-    tex=r"(1-{surge})\sqrt{(2\pi\,{output_frequency}\,{filter_capacitance}\,{delivered_voltage})^2+\frac{{filter_ripple}^2}{12}\cdot\frac{({filter_capacitance}/{damping_capacitance})^2+{carrier_ratio_damped}^2}{(1+{filter_capacitance}/{damping_capacitance})^2+{carrier_ratio_damped}^2}}",
+    tex=r"\begin{gathered}(1-{surge})\sqrt{I^2+\frac{{filter_ripple}^2}{12}\cdot\frac{r^2+{carrier_ratio_damped}^2}{(1+r)^2+{carrier_ratio_damped}^2}}\\"
+    r"I=2\pi\,{output_frequency}\,{filter_capacitance}\,{delivered_voltage}\\r={filter_capacitance}/{damping_capacitance}\end{gathered}",
     example=(
         {
             "surge": 0,

@@ -202,7 +202,8 @@ def declare_junction(stage: Stage) -> None:
         symbol=r"P_0",
         source="loss linear in the temperature, solved with T = T_amb + R·P",
         title="Loss of one device in lasting service",
-        tex=r"\begin{cases}\dfrac{{switching_loss}+{conduction_loss_25}\,(1+{switch_temperature_coefficient}({ambient_temperature}-25\,^\circ\mathrm{C}))}{1-{lasting_resistance}\,{conduction_loss_25}\,{switch_temperature_coefficient}}&{surge}=0\\{switching_loss}+{conduction_loss_25}&\text{else}\end{cases}",
+        tex=r"\begin{gathered}\begin{cases}\dfrac{{switching_loss}+A}{1-{lasting_resistance}\,{conduction_loss_25}\,{switch_temperature_coefficient}}&{surge}=0\\{switching_loss}+{conduction_loss_25}&\text{else}\end{cases}\\"
+        r"A={conduction_loss_25}\,(1+{switch_temperature_coefficient}({ambient_temperature}-25\,^\circ\mathrm{C}))\end{gathered}",
         example=(
             {
                 "surge": 0,
@@ -234,8 +235,9 @@ def declare_junction(stage: Stage) -> None:
         symbol="T_j",
         source="thermal network of junction, pad and sink; a start by superposition on the state before it",
         title="Junction temperature",
-        tex=r"\begin{gathered}\frac{{ambient_temperature}+{surge}\,{loss_before}\,({lasting_resistance}-{surge_impedance})+R\,({switching_loss}+{conduction_loss_25}(1-25\,^\circ\mathrm{C}\cdot{switch_temperature_coefficient}))}{1-R\,{conduction_loss_25}\,{switch_temperature_coefficient}}\\"
-        r"R={lasting_resistance}+{surge}\,({surge_impedance}-{lasting_resistance})\end{gathered}",
+        tex=r"\begin{gathered}\frac{A+R\,({switching_loss}+B)}{1-R\,{conduction_loss_25}\,{switch_temperature_coefficient}}\\"
+        r"A={ambient_temperature}+{surge}\,{loss_before}\,({lasting_resistance}-{surge_impedance})\\"
+        r"B={conduction_loss_25}(1-25\,^\circ\mathrm{C}\cdot{switch_temperature_coefficient})\\R={lasting_resistance}+{surge}\,({surge_impedance}-{lasting_resistance})\end{gathered}",
         example=(
             {
                 "ambient_temperature": 318.15,

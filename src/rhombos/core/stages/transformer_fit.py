@@ -83,7 +83,7 @@ def insulated_fill(
     symbol=r"\sum h",
     source=MCL,
     title="Built height",
-    tex=r"\frac{\min\left({driven_windings}{primary_turns}{primary_strands}{primary_strand_insulated_diameter}^2+{secondary_turns}{secondary_strands}{secondary_strand_insulated_diameter}^2,\;{core_window_area}\right)}{core_winding_breadth}",
+    tex=r"\begin{gathered}\frac{\min(A+B,\;{core_window_area})}{core_winding_breadth}\\A={driven_windings}{primary_turns}{primary_strands}{primary_strand_insulated_diameter}^2\\B={secondary_turns}{secondary_strands}{secondary_strand_insulated_diameter}^2\end{gathered}",
     example=(
         {
             "driven_windings": 2,
