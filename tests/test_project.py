@@ -109,3 +109,12 @@ def test_marks_have_the_contrast_of_graphics(theme, mark):
     found = tokens(theme)
     for ground in ("paper", "sheet"):
         assert contrast(found[mark], found[ground]) >= 3.0
+
+
+def test_the_page_knows_every_letter_of_the_symbols():
+    """A symbol in a table is set by the page's own short list of letters; a missing one would stand there as a word."""
+    known = set(re.findall(r"\\\\([A-Za-z]+)", (ROOT / "web/src/ui/Number.tsx").read_text()))
+    known |= {word for group in re.findall(r"\\\\\(([a-z|,;!]+)\)", (ROOT / "web/src/ui/Number.tsx").read_text()) for word in group.split("|")} | {"cos"}
+    used = {word for path in SOURCES for symbol in re.findall(r'symbol=r?"([^"]*)"', path.read_text()) for word in re.findall(r"\\([A-Za-z]+)", symbol)}
+    assert used
+    assert used <= known, used - known

@@ -137,3 +137,15 @@ def test_a_part_knows_its_record():
     assert table.record("B") == {"code": "B", "type": "toy", "size": 2.0, "description": "big"}
     with pytest.raises(KeyError):
         table.record("C")
+
+
+def test_charge_and_capacitance_of_every_gate_agree():
+    """Up to the plateau on the input capacitance, across it on the drain's charge; the rest charges the fully-on gate, which holds somewhat more."""
+    plateau = column("mosfet", "threshold_voltage") + column("mosfet", "rated_current") / column("mosfet", "transconductance")
+    below = column("mosfet", "input_capacitance") * plateau
+    above = (column("mosfet", "gate_charge") - below - column("mosfet", "gate_drain_charge")) / (column("mosfet", "charge_voltage") - plateau)
+    share = above / column("mosfet", "input_capacitance")
+    assert (share > 1.0).all(), "the drain's capacitance adds to the gate's once the switch is on"
+    assert (share < 2.5).all()
+    assert (column("mosfet", "full_on_voltage") > plateau + 1).all()
+    assert (column("mosfet", "full_on_voltage") <= column("mosfet", "charge_voltage")).all()

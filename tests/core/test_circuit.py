@@ -156,3 +156,12 @@ def test_the_picture_of_the_demo_meets_its_brief():
     assert seen.choke_ripple == pytest.approx(sheet.at("filter.filter_ripple", "nominal_full"), rel=0.1), "the worst-duty formula bounds the drawn ripple"
     with pytest.raises(ValueError, match="not one of"):
         setting_from(sheet, "nominal_full", load="toaster")
+
+
+@pytest.mark.parametrize("power", [0.0, 800.0])
+def test_peaks_are_read_at_the_edges_however_coarse_the_picture(power):
+    """A thousandth of a turn between samples passes by what an edge holds; the peak of a triangle is its corner."""
+    setting = changed(power=power, reactive_power=0.0, carrier=20e3)
+    fine, coarse = picture(setting, samples=65536), picture(setting, samples=1024)
+    assert coarse.choke_peak == pytest.approx(fine.choke_peak, rel=1e-6)
+    assert coarse.choke_ripple == pytest.approx(fine.choke_ripple, rel=0.01), "its sine is fitted to the samples"

@@ -17,7 +17,6 @@ from rhombos.core.graph.compiled.trace import TraceError, trace
 from rhombos.core.graph.corners import STANDARD
 from rhombos.core.graph.inputs import Inputs
 from rhombos.core.graph.model import Model
-from rhombos.core.graph.sheet import Sheet
 from rhombos.core.graph.numeric import (
     before_surge,
     bounded,
@@ -33,6 +32,7 @@ from rhombos.core.graph.numeric import (
     up,
     up_to_step,
 )
+from rhombos.core.graph.sheet import Sheet
 from rhombos.core.lineups import TITLES, lineup
 from rhombos.demo import tern_islet
 

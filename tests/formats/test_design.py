@@ -136,3 +136,20 @@ def test_figures_and_demos_are_listed():
     assert {r["name"] for r in json.loads(RUN.invoke(app, ["demo", "--json"]).stdout)} == set(DEMOS)
     worked = json.loads(RUN.invoke(app, ["work", "precharge.time_constant", "precharge_resistor=4k7", "bank_capacitance=100u", "--json"]).stdout)
     assert worked["values"] == [pytest.approx(0.47)]
+
+
+def test_a_design_of_earlier_days_opens_with_what_was_typed():
+    """Givens that stand elsewhere, or are figures now, or are read by nothing: none is lost in silence, none is refused."""
+    old = json.loads(write_design(tern_islet.first()))
+    old["givens"] |= {"front.ambient_temperature": 308.15, "rectifier.choke_resistance": 0.21, "transformer.ac_allowance": 1.4, "bootstrap.low_side_drop": 0.4}
+    old["givens"].pop("output.ambient_temperature", None)
+    design = read_design(json.dumps(old))
+    assert design.givens["output.ambient_temperature"] == 308.15
+    assert {k: design.pins[k].value for k in ("rectifier.choke_resistance", "bridge.low_side_drop")} == {
+        "rectifier.choke_resistance": 0.21,
+        "bridge.low_side_drop": 0.4,
+    }
+    assert not {"front.ambient_temperature", "transformer.ac_allowance", "bootstrap.low_side_drop"} & set(design.givens)
+    sheet = design.model().solve(design.inputs())
+    assert sheet.value("rectifier.choke_resistance")[0] == 0.21
+    assert read_design(write_design(design)) == design

@@ -146,7 +146,9 @@ class _Worker:
         for name in self.typed:
             if name not in known:
                 near = get_close_matches(name, known, 3, 0.6)
-                raise AloneError(f"{self.stage.name} reads no {name!r}" + (f"; did you mean {' or '.join(near)}?" if near else f"; it reads {', '.join(sorted(known))}"))
+                raise AloneError(
+                    f"{self.stage.name} reads no {name!r}" + (f"; did you mean {' or '.join(near)}?" if near else f"; it reads {', '.join(sorted(known))}")
+                )
 
     def shorter(self, figure: Figure) -> tuple[str, ...]:
         """Of the figures between what was asked and what is missing, those that alone stand for several missing ones."""

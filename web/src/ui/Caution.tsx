@@ -4,6 +4,8 @@ import { useWorkspace } from '../state/workspace'
 
 const WORDS: Record<Hazard['kind'], (value: string) => string> = {
   dc_voltage: (v) => `${v} DC: no AC-rated switch or plug breaks this, and a probe's ground has no business here.`,
+  pulsed_voltage: (v) =>
+    `${v} in pulses: it shocks and burns like DC, and needs insulation and distances for its peak. A probe's ground has no business here.`,
   ac_voltage: (v) =>
     `${v} AC, floating: a first touch may trip nothing. Earthing, bonding and house wiring are for the local code and a licensed person; never join a live grid.`,
   energy: (v) => `${v} stored.`,

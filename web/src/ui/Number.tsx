@@ -22,7 +22,13 @@ export function Num({
 }
 
 const WORDS: [RegExp, string][] = [
+  [/\\kappa/g, 'κ'],
   [/\\lambda/g, 'λ'],
+  [/\\mu/g, 'µ'],
+  [/\\omega/g, 'ω'],
+  [/\\Sigma/g, 'Σ'],
+  [/\\zeta/g, 'ζ'],
+  [/\\theta/g, 'θ'],
   [/\\delta/g, 'δ'],
   [/\\Delta/g, 'Δ'],
   [/\\eta/g, 'η'],

@@ -31,7 +31,7 @@ TOPOLOGY = {
 def front_end(name: str, title: str, numbers: dict[str, float], pieces: int) -> Stage:
     """A front-end stage with the given topology numbers."""
     stage = Stage(name, title, telling="{switch} · {switching_frequency}")
-    stage.hazard("dc_voltage", "highest_drain_voltage")
+    stage.hazard("pulsed_voltage", "highest_drain_voltage")
     stage.choice("topology", {name: Option(title, numbers)}, TOPOLOGY, default=name, sentence="The numbers that make this front end what it is.")
     _declare_givens(stage)
     declare_duty(stage)

@@ -14,7 +14,7 @@ IGSE = "Venkatachalam et al., COMPEL 2002 (improved generalised Steinmetz)"
 
 transformer = Stage("transformer", "Transformer", telling="{primary_turns} : {secondary_turns}")
 
-transformer.hazard("dc_voltage", "highest_secondary_amplitude")
+transformer.hazard("pulsed_voltage", "highest_secondary_amplitude")
 
 transformer.give("current_density", 4.5e6, "A/m^2", "J", 1e6, 1e7, "Current density of the windings.")
 

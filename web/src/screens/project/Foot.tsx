@@ -5,7 +5,7 @@ import { useWorkspace } from '../../state/workspace'
 
 const EVERYWHERE: [string[], string][] = [
   [['[', ' ', ']'], 'walk the line'],
-  [['1', '–', '9'], 'corner'],
+  [['1', '–', '-'], 'corner'],
 ]
 const ON_A_SHEET: [string[], string][] = [
   [['w'], 'why'],

@@ -1,0 +1,124 @@
+"""Ordinary designs looked at whole: what a motor start, a lamp, a low pack and two line-ups really do, by a route of its own."""
+
+import math
+from functools import cache
+from typing import NamedTuple
+
+import numpy as np
+import pytest
+
+from rhombos.core.graph.model import Model
+from rhombos.core.graph.sheet import Sheet
+from rhombos.core.lineups import TITLES
+from rhombos.demo import tern_islet
+from rhombos.formats.design import Design, LoadRow
+
+PUSH_PULL, BRIDGE = sorted(TITLES, key=lambda id: "push" not in id)
+HOLDS, FAILS = 3, 0
+
+
+class Whole(NamedTuple):
+    """A brief of 24 V on LiFePO4, solved."""
+
+    model: Model
+    sheet: Sheet
+
+    def all(self, key: str) -> np.ndarray:
+        return np.broadcast_to(self.sheet.value(key), (11,))
+
+    def verdict(self, check: str) -> int:
+        return int(self.sheet.judge().code[[c.key for c in self.model.wiring.checks].index(check)].min())
+
+    def hazards(self) -> set[tuple[str, str]]:
+        """Places and kinds of what is told, by the numbers."""
+        wiring = self.model.wiring
+        told = ((place.name, h) for place in wiring.lineup.places for h in wiring.hazards(place))
+        return {(place, h["kind"]) for place, h in told if np.nanmax(self.sheet.value(h["figure"])) > h["above"]}
+
+
+@cache
+def brief(lineup: str, loads: tuple[tuple[str, float], ...], **givens: float) -> Whole:
+    names = [f"load_{n + 1}" for n in range(len(loads))]
+    design = Design(
+        title="As typed",
+        lineup=lineup,
+        loads=[LoadRow(place=name, title=kind) for name, (kind, _) in zip(names, loads, strict=True)],
+        givens={
+            "battery.cells": 8.0,
+            "battery.capacity": 360e3,
+            "battery.cell_resistance": 0.7e-3,
+            **{f"{name}.rated_power": watts for name, (_, watts) in zip(names, loads, strict=True)},
+            **{key.replace("__", "."): value for key, value in givens.items()},
+        },
+        choices={"battery.chemistry": "lifepo4", **{f"{name}.type": kind for name, (kind, _) in zip(names, loads, strict=True)}},
+    )
+    model = design.model()
+    return Whole(model, model.solve(design.inputs()))
+
+
+MOTOR = (("induction_motor", 300.0),)
+
+
+def test_a_motor_start_lifts_the_clamp_as_far_as_its_pulses_do():
+    """Each corner's clamp, pulse by pulse from the corner's own end-of-pulse current: the start at the highest source is the one that counts."""
+    whole = brief(PUSH_PULL, MOTOR)
+    held, leak, peak = whole.all("front.driven_voltage"), whole.all("transformer.leakage_inductance"), whole.all("front.peak_current")
+    r, c, f = (whole.all(k)[0] for k in ("clamp.clamp_resistor", "clamp.clamp_capacitor", "oscillator.switching_frequency"))
+    v = whole.all("clamp.clamp_voltage") * 0.9
+    for _ in range(int(14 * r * c * f)):
+        top = held + np.sqrt((v - held) ** 2 + leak * peak**2 / c)
+        v = top * np.exp(-1 / (r * c * f))
+    drain = whole.all("clamp.drain_peak_voltage")
+    np.testing.assert_array_less(held + top, drain * 1.01)
+    assert np.argmax(drain) in (7, 10), "a surge at the highest source"
+    assert whole.sheet.at("clamp.highest_clamp_voltage", "nominal_full") == pytest.approx(np.max(drain - held), rel=0.02)
+    assert np.max(drain) > 1.3 * drain[6], "a lasting corner alone would have told far less"
+
+
+@pytest.mark.parametrize("lineup", TITLES)
+def test_a_start_on_tired_cells_trips_the_cut_off(lineup):
+    """The battery's own quadratic for the watts of the start, and the cells' drop of it: below the threshold that the parts' tolerances allow."""
+    whole = brief(lineup, MOTOR, battery__cell_resistance=2.5e-3)
+    at = 1
+    open_, r = whole.all("battery.open_circuit_voltage")[at], whole.all("battery.source_resistance")[at]
+    watts = whole.all("battery.terminal_voltage")[at] * whole.all("battery.source_current")[at]
+    volts = (open_ + math.sqrt(open_**2 - 4 * watts * r)) / 2
+    assert whole.all("battery.terminal_voltage")[at] > volts + 0.3, "the sheet works at the cut-off, below which nothing runs"
+    assert whole.all("battery.resting_pack_voltage")[at] == pytest.approx(open_ - watts / volts * 8 * 2.5e-3, abs=0.01)
+    assert whole.verdict("cutoff.no_trip_in_service") == FAILS
+    assert brief(lineup, (("heater", 400.0),)).verdict("cutoff.no_trip_in_service") == HOLDS
+
+
+@pytest.mark.parametrize("lineup", TITLES)
+def test_the_start_with_the_most_watts_is_the_source_s_the_one_with_the_most_va_the_bridge_s(lineup):
+    design = tern_islet.first().model_copy(update={"lineup": lineup})
+    model = design.model()
+    sheet = model.solve(design.inputs())
+    corners = list(sheet.corners.ids)
+    va, watts = corners.index("lowest_surge"), corners.index("lowest_surge_watts")
+    source, bridge, seconds = (sheet.value(k) for k in ("battery.source_current", "bridge.sine_crest_current", "output.surge_time"))
+    assert np.argmax(source) == watts
+    assert source[watts] > 1.02 * source[va]
+    assert bridge[va] > 1.1 * bridge[watts]
+    assert seconds[va] > 10 * seconds[watts] > 0
+
+
+def test_the_two_line_ups_cost_what_their_parts_cost():
+    """Two windings, two switches, a clamp against one winding, four switches, a bootstrap: not the same money, nor the same count."""
+    one, other = brief(PUSH_PULL, MOTOR), brief(BRIDGE, MOTOR)
+    for figure in ("totals.total_cost", "totals.total_mass", "totals.total_parts"):
+        assert one.all(figure)[0] != pytest.approx(other.all(figure)[0], rel=1e-3), figure
+    for whole in (one, other):
+        costs = [n.key for n in whole.model.wiring.nodes if n.figure.name == "cost"]
+        assert sum(whole.all(k)[0] for k in costs) == pytest.approx(whole.all("totals.total_cost")[0], rel=1e-9)
+
+
+def test_people_are_told_by_the_numbers_of_their_own_design():
+    low = brief(PUSH_PULL, (("heater", 400.0),)).hazards()
+    assert ("link", "dc_voltage") in low
+    assert ("output", "ac_voltage") in low
+    assert ("battery", "fault_current") in low
+    assert ("battery", "dc_voltage") not in low, "29 V"
+    high = brief(BRIDGE, (("heater", 400.0),), battery__cells=28.0).hazards()
+    assert {("battery", "dc_voltage"), ("input", "dc_voltage")} <= high, "102 V"
+    assert {p for p, kind in low if kind == "pulsed_voltage"} == {"front", "transformer"}
