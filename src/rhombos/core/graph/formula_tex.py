@@ -29,7 +29,9 @@ def fill(tex: str, words: dict[str, str], *, times: bool = False) -> str:
         out += tex[last : match.start()]
         if times and _is_factor(out):
             out = re.sub(r"(\\,)+$", "", out) + r"\cdot "
-        out += "{" + words[match[1]] + "}"
+        word = words[match[1]]
+        # After a sign or a dot a negative number is set apart, as one writes it.
+        out += "{" + (f"({word})" if times and word.startswith("-") and re.search(r"([+-]|\\cdot)\s*$", out) else word) + "}"
         last = match.end()
         factor = _NEXT_FACTOR.match(tex, last) if times else None
         if factor:

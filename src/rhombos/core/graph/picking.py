@@ -65,7 +65,8 @@ def decide(candidates: Candidates, worst: Values, judge: Judge, before: PickStat
         chosen = np.asarray(allowed.argmax(axis=0))
         taken = _at(allowed, chosen)
         if not taken.all():
-            chosen = np.where(taken, chosen, nearest(judge, worst))
+            # On starting values that is a guess, to be decided anew: the roomiest will do.
+            chosen = np.where(taken, chosen, nearest(judge, worst) if outer > 1 else np.argmax(np.nan_to_num(worst), axis=0))
     kept = np.zeros(worst.shape, dtype=bool) if former is None else former
     rejected = ~allowed if outer >= REJECTED_FROM else kept
     return PickState(chosen, np.asarray(_at(passing, chosen)), rejected, worst, judge)

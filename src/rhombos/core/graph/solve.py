@@ -54,6 +54,7 @@ class Run:
         self.asked: dict[int, Values] = {}
         self.reduced_without: dict[int, list[int]] = {}
         self.spreading = False
+        self.reach: set[int] = set()  # what reads a figure that has been unknown somewhere
         # While a loop is judged: the masks of what it reads from outside.
         self.upstream: list[NDArray[np.int8]] | None = None
         self.settling = False
@@ -140,7 +141,7 @@ class Run:
         values, masks, args = self.values, self.masks, self.plan.args
         before = {i: values[i] for i in program.decided} if self.weigh and not context.iterating else {}
         values.run(program, context.iterating, self.weigh)
-        if context.iterating or (not self.spreading and not values.flags.any() and masks.keys().isdisjoint(program.nodes)):
+        if context.iterating or (self.reach.isdisjoint(program.nodes) and masks.keys().isdisjoint(program.nodes) and not values.flags.any()):
             return
         for index in program.nodes:
             if values.flags[index] or any(a in masks for a in args[index]):
@@ -265,6 +266,7 @@ class Run:
         mask[np.broadcast_to(where, shape)] = 2
         self.masks[index] = np.maximum(mask, self.masks[index]) if index in self.masks else mask
         self.spreading = True
+        self.reach.update(self.wiring.children[index])
         own = cause.beyond(self.upstream or ())
         if own.where.any():
             self.causes.setdefault(index, []).append(own)
@@ -351,6 +353,7 @@ class Run:
             self.masks[index] = np.broadcast_to(mask, shape)
             # A mask on a figure that nothing reads (an efficiency without load) need not be looked for elsewhere.
             self.spreading = self.spreading or bool(self.wiring.children[index])
+            self.reach.update(self.wiring.children[index])
             gone_values = np.where(mask > 0, np.nan, out)
             self.values[index] = float(gone_values[0]) if self.plan.kinds[index] == "build" and gone_values.size == 1 and gone_values.ndim == 1 else gone_values
 

@@ -235,15 +235,15 @@ def choke_rms_current(link_current, choke_ripple, choke_swing):
 @rectifier.build(
     unit="A",
     symbol=r"I_\mathrm{ch,sat}",
-    source="a fifth above the highest peak",
+    source="a fifth above the highest peak, ordered in rounded amperes",
     title="Choke holds its inductance to",
-    decided=True,
-    tex=r"1.2\max({choke_peak_current})",
-    example=({"choke_peak_current": 4}, 4.8),
+    safe="up",
+    tex=r"\mathrm{E24}_\uparrow\left(1.2\max({choke_peak_current})\right)",
+    example=({"choke_peak_current": 4}, 5.1),
 )
 def choke_saturation_current(choke_peak_current):
     """Current up to which the averaging choke is ordered not to saturate."""
-    return 1.2 * highest(choke_peak_current)
+    return nearest_in("E24", "up")(1.2 * highest(choke_peak_current))
 
 
 declare_choke(rectifier, "choke_", "choke_inductance", "choke_saturation_current", "full_choke_ripple", reference=20e-3, price=4.5, mass=0.12, core_loss=2.0)

@@ -260,8 +260,8 @@ def hard_commutations(sine_crest_current, filter_ripple, displacement_factor, ou
     symbol=r"I_{b,sw}",
     source="Mohan, Undeland & Robbins, with the angle and the choke's ripple put in",
     title="Ripple current drawn from the link",
-    tex=r"\begin{gathered}\sqrt{{sine_crest_current}^2A+\tfrac1{12}{filter_ripple}^2q}\\M={modulation_index}\\"
-    r"A={ripple_constant}+{ripple_linear}\,M(1+{displacement_factor}^2)-\tfrac18M^2(1+2\,{displacement_factor}^2)\\q={slope_0}+{slope_2}M^2+{slope_3}M^3+{slope_4}M^4+{slope_5}M^5\end{gathered}",
+    tex=r"\begin{gathered}\sqrt{{sine_crest_current}^2A+\tfrac1{12}{filter_ripple}^2q}\\"
+    r"A={ripple_constant}+{ripple_linear}\,{modulation_index}(1+{displacement_factor}^2)-\tfrac18{modulation_index}^2(1+2\,{displacement_factor}^2)\\q={slope_0}+{slope_2}{modulation_index}^2+{slope_3}{modulation_index}^3+{slope_4}{modulation_index}^4+{slope_5}{modulation_index}^5\end{gathered}",
     example=(
         {
             "sine_crest_current": 1,

@@ -3,7 +3,7 @@
 import numpy as np
 
 from rhombos.core.graph.declare import Move, Stage
-from rhombos.core.graph.numeric import highest, known
+from rhombos.core.graph.numeric import highest, known, nearest_in
 from rhombos.core.vocabulary import word
 
 SHORT = "short circuit behind the choke: di/dt = V/L"
@@ -109,13 +109,13 @@ def least_inductance(highest_link, time_to_act, weakest_rating, output_trip_leve
     symbol=r"I_\mathrm{sat}",
     source=SHORT,
     title="Choke holds its inductance to",
-    decided=True,
-    tex=r"{output_trip_level}+\frac{{highest_link}\,{time_to_act}}{lowest_inductance}",
-    example=({"output_trip_level": 15, "highest_link": 400, "time_to_act": 2.5e-6, "lowest_inductance": 1e-3}, 16),
+    safe="up",
+    tex=r"\mathrm{E24}_\uparrow\left({output_trip_level}+\frac{{highest_link}\,{time_to_act}}{lowest_inductance}\right)",
+    example=({"output_trip_level": 15, "highest_link": 400, "time_to_act": 2.6e-6, "lowest_inductance": 1e-3}, 18),
 )
 def choke_saturation_current(output_trip_level, highest_link, time_to_act, lowest_inductance):
     """Current that a short reaches before the switches are off: up to it the choke is ordered not to saturate."""
-    return output_trip_level + highest_link * time_to_act / lowest_inductance
+    return nearest_in("E24", "up")(output_trip_level + highest_link * time_to_act / lowest_inductance)
 
 
 output_protection.check(

@@ -148,3 +148,6 @@ def leakage_inductance(primary_turns, core_mean_turn_length, core_winding_breadt
         mu0 * primary_turns**2 * core_mean_turn_length / (core_winding_breadth * interfaces**2) * (winding_height / 3 + interfaces * insulation_height)
         + loop_inductance
     )
+
+
+__all__ = ["transformer"]

@@ -77,7 +77,12 @@ class Lowering:
     def lower(self) -> None:
         """Write the whole function: reductions first, then the result for every corner, then the conditions."""
         for group in levels((*self.traced.results, *self.traced.conditions)):
-            self._reduce(group)
+            # What reads other parameters has a loop of its own: what does not step with the corner is then gone through once.
+            reads: dict[frozenset[int], list[Expr]] = {}
+            for expr in group:
+                reads.setdefault(unreduced(expr.args[0]), []).append(expr)
+            for alike in reads.values():
+                self._reduce(alike)
         row, count = self._field(self.record, RECORD_ROW), self._field(self.record, RECORD_COUNT)
 
         def write(k: Any, memo: dict[int, Any]) -> None:
