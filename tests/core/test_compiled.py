@@ -261,8 +261,10 @@ def test_whole_sheets_are_the_same_by_machine_code_and_by_numpy(id, monkeypatch)
     slow, fast = by_numpy(id, monkeypatch), fresh(id)
     design = tern_islet.first().model_copy(update={"lineup": id})
     random = np.random.default_rng(11)
-    # Sized anew the two take the same parts; where a part stands on the edge, either may fall first, so elsewhere one build is held by both. A decided value rests within its rough tolerance, 1e-4.
-    assert_same(fast, slow.solve(design.inputs()), fast.solve(design.inputs()), rtol=3e-4)
+    # Sized anew the two take the same parts here; where a strand stands on the edge, the first rough passes decide which
+    # way it falls (what was rejected once stays so), so elsewhere one build is held by both.
+    away = design.inputs().with_given("load_3.rated_power", 440.0)
+    assert_same(fast, slow.solve(away), fast.solve(away))
     for _ in range(4):
         inputs = design.inputs()
         for key in ("load_3.rated_power", "input.cable_length", "front.sink_resistance", "load_1.rated_power"):
@@ -347,3 +349,15 @@ def test_solving_from_many_threads_gives_each_its_own():
     with ThreadPoolExecutor(4) as pool:
         assert list(pool.map(efficiency, watts)) == alone
     assert len(set(alone)) == len(alone)
+
+
+@pytest.mark.parametrize("id", TITLES)
+def test_where_nothing_fits_both_come_to_the_same_nearest_part(id, monkeypatch):
+    slow, fast = by_numpy(id, monkeypatch), fresh(id)
+    inputs = tern_islet.first().model_copy(update={"lineup": id}).inputs().with_given("load_3.rated_power", 5e3)
+    one, other = slow.solve(inputs), fast.solve(inputs)
+    unfit = [p for p in fast.wiring.picks if not other.picks[p.index].fits.all()]
+    assert len(unfit) >= 2
+    for pick in unfit:
+        assert int(one.picks[pick.index].chosen) == int(other.picks[pick.index].chosen), fast.wiring.nodes[pick.index].key
+        assert not one.picks[pick.index].fits.any()

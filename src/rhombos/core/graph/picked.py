@@ -9,6 +9,9 @@ from numpy.typing import NDArray
 
 from rhombos.core.graph.numeric import Values
 
+FITS = 1 - 1e-9
+"""The margin from which a need is met."""
+
 
 def ratio(capability: Any, demand: Any) -> Any:
     """Capability over demand: without demand unbounded, unknown where the demand is. Arrays, numbers or expressions."""

@@ -9,7 +9,7 @@ from numpy.typing import NDArray
 from rhombos.core.graph.corners import CornerSet
 from rhombos.core.graph.declare import Need
 from rhombos.core.graph.numeric import Values, applied, seen
-from rhombos.core.graph.picked import PickState, Reason, ratio
+from rhombos.core.graph.picked import FITS, PickState, Reason, ratio
 from rhombos.core.graph.wiring import WiredPick
 from rhombos.core.parts.table import Candidates
 
@@ -47,13 +47,19 @@ def least(needs: list[Need], count: int) -> Values:
     return worst
 
 
-def decide(candidates: Candidates, worst: Values, judge: Judge, before: PickState | None, pin: Any, outer: int) -> PickState:
+def missed(needs: list[Need], count: int) -> Values:
+    """How many needs every candidate misses; an unknown margin counts as missed."""
+    counted: Values = np.sum(np.broadcast_arrays(*(~(_margin(need, count) >= FITS) for need in needs)), axis=0, dtype=float)
+    return counted
+
+
+def decide(candidates: Candidates, worst: Values, misses: Callable[[], Values], judge: Judge, before: PickState | None, pin: Any, outer: int) -> PickState:
     """Choose a candidate per variant by the smallest margins `worst`, (candidates, …); `judge` is kept for whoever asks why.
 
     A candidate rejected from the second pass on (the first that sees a converged operation) stays rejected. When
     none meets every need, the one that misses fewest is taken and the pick does not fit: the rest is still solved.
     """
-    passing = worst >= 1 - 1e-9
+    passing = worst >= FITS
     former = before.rejected if before is not None and before.rejected.shape == worst.shape else None
     allowed = passing if former is None else passing & ~former
     if pin is not None:
@@ -65,23 +71,14 @@ def decide(candidates: Candidates, worst: Values, judge: Judge, before: PickStat
         chosen = np.asarray(allowed.argmax(axis=0))
         taken = _at(allowed, chosen)
         if not taken.all():
-            # On starting values that is a guess, to be decided anew: the roomiest will do.
-            chosen = np.where(taken, chosen, nearest(judge, worst) if outer > 1 else np.argmax(np.nan_to_num(worst), axis=0))
+            chosen = np.where(taken, chosen, nearest(misses(), worst))
     kept = np.zeros(worst.shape, dtype=bool) if former is None else former
     rejected = ~allowed if outer >= REJECTED_FROM else kept
     return PickState(chosen, np.asarray(_at(passing, chosen)), rejected, worst, judge)
 
 
-def nearest(judge: Judge, worst: Values) -> NDArray[np.intp]:
+def nearest(missed: Values, worst: Values) -> NDArray[np.intp]:
     """Where nothing fits: the fewest needs missed, then the best worst margin, then the price (candidates stand in its order)."""
-    count = len(worst)
-    missed = np.zeros(worst.shape)
-    # Within the solve that already sees its corners: the judge itself would end that.
-    with np.errstate(all="ignore"):
-        needs = needs_of(judge.wired, judge.candidates, judge.args(), np.arange(count, dtype=np.intp))
-    for need in needs:
-        margin = _margin(need, count)
-        missed = missed + ~(margin.reshape(count, *[1] * (worst.ndim - margin.ndim), *margin.shape[1:]) >= 1 - 1e-9)
     left = 1 - np.clip(np.where(np.isnan(worst), 0.0, worst), 0.0, 1.0)
     found: NDArray[np.intp] = np.argmin(missed + left / 2, axis=0)
     return found
@@ -111,8 +108,8 @@ def ranked(state: PickState, candidates: Candidates) -> list[int]:
     chosen = int(state.chosen.reshape(-1)[0])
     margins = state.worst.reshape(len(candidates.rows), -1)[:, 0]
     others = [i for i in range(len(margins)) if i != chosen]
-    missed = sorted((i for i in others if margins[i] < 1 - 1e-9), key=lambda i: -margins[i])
-    fitting = [i for i in others if margins[i] >= 1 - 1e-9]
+    missed = sorted((i for i in others if margins[i] < FITS), key=lambda i: -margins[i])
+    fitting = [i for i in others if margins[i] >= FITS]
     return [chosen, *missed[:NEAR_MISSES], *fitting[:FITTING]]
 
 

@@ -19,7 +19,7 @@ from rhombos.core.graph.inputs import Build, Inputs, PartChoice
 from rhombos.core.graph.loops import TOLERANCE, Failure, iterate
 from rhombos.core.graph.numeric import Cause, Values, applied, context, seen
 from rhombos.core.graph.picked import PickState
-from rhombos.core.graph.picking import REJECTED_FROM, Judge, decide, least, needs_of
+from rhombos.core.graph.picking import REJECTED_FROM, Judge, decide, least, missed, needs_of
 from rhombos.core.graph.plan import Item
 from rhombos.core.graph.sheet import Sheet
 from rhombos.core.graph.solvable import Solvable
@@ -299,7 +299,8 @@ class Run:
         contest = self.layout.contests.get(index)
         if contest is None:
             args = [np.array(values[a]) for a in self.plan.args[index]]  # as they are now: the buffer goes on
-            worst = least(needs_of(wired, candidates, args, candidates.all), len(candidates.rows))
+            needs = needs_of(wired, candidates, args, candidates.all)
+            worst, misses = least(needs, len(candidates.rows)), partial(missed, needs, len(candidates.rows))
             judge = Judge(wired, candidates, self.corners, lambda: args)
         else:
             inputs = values.gather(contest)
@@ -308,10 +309,10 @@ class Run:
                 return
             if self.outer >= REJECTED_FROM:
                 self.asked[index] = inputs
-            worst = values.margins(contest, inputs)
+            worst, misses = values.margins(contest, inputs), partial(values.missed, contest)
             judge = Judge(wired, candidates, self.corners, partial(values.inputs, contest, inputs))
 
-        self.picks[index] = decide(candidates, worst, judge, self.picks.get(index), self.part_pins.get(index), self.outer)
+        self.picks[index] = decide(candidates, worst, misses, judge, self.picks.get(index), self.part_pins.get(index), self.outer)
         values.publish(index, self.picks[index].chosen)
 
     def _one_value(self, index: int, out: Any) -> Any:

@@ -73,16 +73,27 @@ class SheetNumbers:
 
     def margins(self, contest: Contest, gathered: Values) -> Values:
         """Every candidate's smallest margin with the inputs of `gather`: (candidates,) or (candidates, variants)."""
+        self._bench(contest, gathered)
+        return self._judged(contest, contest.margin)
+
+    def missed(self, contest: Contest) -> Values:
+        """How many needs every candidate misses, with the inputs of the last `margins`, shaped alike."""
+        return self._judged(contest, contest.missed)
+
+    def _bench(self, contest: Contest, gathered: Values) -> None:
         if contest.pick not in self._benches:
             made = contest.buffer(self.lanes)
             self._benches[contest.pick] = (made, int(made.ctypes.data))
-        buffer, address = self._benches[contest.pick]
+        buffer, _ = self._benches[contest.pick]
         if self.variants is None:
             buffer[0, :, : contest.inputs, :] = gathered[0, :, :1]
         else:
             buffer[:, :, : contest.inputs, :] = gathered.swapaxes(1, 2).reshape(-1, contest.inputs)[: self.lanes, None, :, None]
+
+    def _judged(self, contest: Contest, record: int) -> Values:
+        buffer, address = self._benches[contest.pick]
         self._context[CONTEXT_ITERATING] = False
-        MACHINE.run(address, contest.address, contest.length, self._addresses[1], self.lanes * contest.blocks, buffer.shape[2])
+        MACHINE.run(address, record, contest.length, self._addresses[1], self.lanes * contest.blocks, buffer.shape[2])
         out = buffer[:, :, contest.output, :].reshape(self.lanes, -1)[:, : contest.candidates]
         return out[0].copy() if self.variants is None else out.T.copy()
 
