@@ -263,7 +263,7 @@ def test_whole_sheets_are_the_same_by_machine_code_and_by_numpy(id, monkeypatch)
     random = np.random.default_rng(11)
     # Sized anew the two take the same parts here; where a strand stands on the edge, the first rough passes decide which
     # way it falls (what was rejected once stays so), so elsewhere one build is held by both.
-    away = design.inputs().with_given("load_3.rated_power", 440.0)
+    away = design.inputs().with_given("load_3.rated_power", 500.0)
     assert_same(fast, slow.solve(away), fast.solve(away))
     for _ in range(4):
         inputs = design.inputs()

@@ -19,7 +19,7 @@ GIVENS = {
     "load_4.rated_power": 40.0,
     "precharge.resistor_pulse_energy": 150.0,
     "transformer.current_density": 4.8e6,
-    "transformer.loop_inductance": 8e-9,
+    "transformer.loop_inductance": 7.5e-9,
     "front.bus_inductance": 6e-9,
     "cutoff.reference_tolerance": 0.004,
     "cutoff.resistor_tolerance": 0.005,

@@ -14,6 +14,9 @@ from rhombos.core.graph.wiring import WiredPick
 from rhombos.core.parts.table import Candidates
 
 REJECTED_FROM = 2
+"""The pass from which rejections are remembered: the first that sees a converged operation, though of a build that was guessed."""
+CLEARLY = 0.95
+"""What misses a need by more than this on that pass is out; closer ones are heard again on the next."""
 
 
 def needs_of(wired: WiredPick, candidates: Candidates, args: list[Any], rows: NDArray[np.intp]) -> list[Need]:
@@ -73,7 +76,7 @@ def decide(candidates: Candidates, worst: Values, misses: Callable[[], Values], 
         if not taken.all():
             chosen = np.where(taken, chosen, nearest(misses(), worst))
     kept = np.zeros(worst.shape, dtype=bool) if former is None else former
-    rejected = ~allowed if outer >= REJECTED_FROM else kept
+    rejected = kept if outer < REJECTED_FROM else ~allowed if outer > REJECTED_FROM else kept | ~(worst >= CLEARLY)
     return PickState(chosen, np.asarray(_at(passing, chosen)), rejected, worst, judge)
 
 
