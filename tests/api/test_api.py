@@ -122,7 +122,7 @@ def test_questions_about_a_figure(client):
     assert any(b["key"] == "oscillator.wanted_frequency" or b["held_up"] for b in client.post("/api/sensitivity", json=ask).json())
     sought = client.post(
         "/api/seek",
-        json={"design": DESIGN, "key": "precharge.precharge_time", "corner": "nominal_full", "wanted": "400 ms", "move": "precharge.closing_fraction"},
+        json={"design": DESIGN, "key": "precharge.precharge_time", "corner": "nominal_full", "wanted": "100 ms", "move": "precharge.closing_fraction"},
     ).json()
     assert sought["exact"]
     assert client.post("/api/why", json={**ask, "key": "no.such"}).status_code == 422

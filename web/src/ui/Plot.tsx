@@ -53,7 +53,7 @@ export function Plot({
   const [x0, x1] = [Math.min(...xs), Math.max(...xs)]
   const pad = (Math.max(...ys) - Math.min(...ys)) * 0.08 || 1
   const [y0, y1] = [yFrom ?? Math.min(...ys) - pad, yTo ?? Math.max(...ys) + pad]
-  const [l, r, t, b] = [54, 10, 14, 34]
+  const [l, r, t, b] = [54, 10, series.length > 1 ? 20 : 14, 34]
   const X = (v: number) => l + ((v - x0) / (x1 - x0 || 1)) * (width - l - r)
   const Y = (v: number) => height - b - ((v - y0) / (y1 - y0 || 1)) * (height - t - b)
   const ticks = (from: number, to: number, n: number) => {
@@ -110,20 +110,18 @@ export function Plot({
         {series.map((s) => (
           <path key={s.name} d={path(s)} fill="none" stroke={s.tone} strokeWidth={1.8} strokeDasharray={s.dash} />
         ))}
-        {series.map((s, i) => {
-          const k = s.y.findLastIndex((v) => v !== null)
-          const y = s.y[k]
-          return y === null || y === undefined || series.length < 2 ? null : (
+        {/* Names stand above, in their curves' colours: beside curves that nearly meet they would lie on each other. */}
+        {series.length > 1 &&
+          series.map((s, i) => (
             <text
               key={s.name}
               className="word"
-              x={X(s.x[Math.floor(k * (0.35 + 0.2 * i))] ?? x0)}
-              y={Y(s.y[Math.floor(k * (0.35 + 0.2 * i))] ?? y) - 6}
+              x={l + (i * (width - l - r)) / series.length}
+              y={9}
               style={{ fill: s.tone }}>
               {s.name}
             </text>
-          )
-        })}
+          ))}
         {marks.map((m) => (
           <g key={m.name}>
             <path d={`M${X(m.x)} ${Y(m.y) - 5}l5 5l-5 5l-5 -5Z`} fill="var(--copper)" />
