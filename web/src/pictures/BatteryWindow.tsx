@@ -19,20 +19,21 @@ export function BatteryWindow() {
   ]
   const values = [...bars.flatMap((b) => [b.open, b.at]), ...lines.map((l) => l.value)].filter((x) => x === x)
   const [lo, hi] = [Math.min(...values) - 0.6, Math.max(...values) + 0.4]
+  const bottom = 16 + bars.length * 23
   const X = (x: number) => 104 + ((x - lo) / (hi - lo)) * 262
   return (
     <>
       <Head>Battery window</Head>
       <svg
         className="plot"
-        viewBox="0 0 380 262"
+        viewBox={`0 0 380 ${bottom + 26}`}
         width="100%"
         role="img"
         aria-label="Voltages at every corner with the thresholds">
         {lines.map((l, i) => (
           <g key={l.name}>
-            <line className="limit" x1={X(l.value)} x2={X(l.value)} y1="16" y2="236" />
-            <text className="word" x={X(l.value)} y={i ? 258 : 11} textAnchor="middle">
+            <line className="limit" x1={X(l.value)} x2={X(l.value)} y1="16" y2={bottom} />
+            <text className="word" x={X(l.value)} y={i ? bottom + 20 : 11} textAnchor="middle">
               {l.name} {shown(l.value, 'V').number} V
             </text>
           </g>
