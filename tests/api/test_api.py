@@ -228,18 +228,19 @@ def test_a_draft_that_cannot_be_solved_still_opens_and_is_no_revision(client, ch
     assert client.post("/api/solve", json={"design": back}).status_code == 200
 
 
-def test_what_goes_wrong_inside_is_told_as_an_answer_of_ours(client, monkeypatch):
-    """Not a bare line of text: an error that the page can show, which says what still holds."""
+@pytest.mark.parametrize("fault", [ZeroDivisionError, KeyError])
+def test_what_goes_wrong_inside_is_told_as_an_answer_of_ours(client, monkeypatch, fault):
+    """Not a bare line of text, nor "not found": an error that the page can show, which says what still holds."""
 
     def stumble(*_: object) -> None:
-        raise ZeroDivisionError("made up")
+        raise fault("made up")
 
     monkeypatch.setattr("rhombos.api.questions.efficiency_curves", stumble, raising=True)
     plain = TestClient(client.app, base_url=str(client.base_url), raise_server_exceptions=False)
     answer = plain.post("/api/curves", json={"design": DESIGN})
     assert answer.status_code == 500
     assert answer.json()["error"] == "inside"
-    assert "ZeroDivisionError" in answer.json()["message"]
+    assert fault.__name__ in answer.json()["message"]
     assert "made up" not in answer.text, "what is inside stays inside"
     assert "default-src" in answer.headers["content-security-policy"]
 
@@ -271,3 +272,12 @@ def test_what_is_not_there_is_404(client):
     assert client.get("/api/projects/999999").status_code == 404
     assert client.get("/api/lineups/steam").status_code == 404
     assert client.put("/api/projects/999999/draft", json={"version": 1, "design": DESIGN}).status_code == 404
+
+
+@pytest.mark.parametrize("wrong", [{"key": "no.such"}, {"move": "no.such"}, {"corner": "noon"}])
+def test_a_seek_that_names_what_is_not_there_is_told_so(client, wrong):
+    ask = {"design": DESIGN, "key": "precharge.precharge_time", "corner": "nominal_full", "wanted": "100 ms", "move": "precharge.closing_fraction"}
+    plain = TestClient(client.app, base_url=str(client.base_url), raise_server_exceptions=False)
+    answer = plain.post("/api/seek", json={**ask, **wrong})
+    assert answer.status_code in (404, 422)
+    assert next(iter(wrong.values())) in answer.json()["message"]

@@ -6,6 +6,7 @@ import numpy as np
 import pytest
 
 from rhombos.core.alone import AloneError, inputs_alone, ports, work_alone
+from rhombos.core.graph.errors import Unknown
 from rhombos.core.graph.inputs import Inputs
 from rhombos.core.graph.seek import efficiency_curves, goal_seek, remedies, sensitivity, source_curves
 from rhombos.core.graph.why import why
@@ -180,7 +181,7 @@ def test_a_value_outside_its_formula_s_validity_stays_and_warns(solved):
 
 
 def test_a_lineup_that_is_not_there_is_named():
-    with pytest.raises(KeyError, match="no line-up 'perpetual'"):
+    with pytest.raises(Unknown, match="no line-up 'perpetual'"):
         lineup("perpetual")
     with pytest.raises(Exception, match="no choice"):
         tern_islet.first().model().solve(Inputs(choices={"battery.flavour": "salt"}))

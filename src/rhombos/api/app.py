@@ -15,7 +15,7 @@ from rhombos.api.projects import projects_router
 from rhombos.api.questions import questions_router
 from rhombos.api.service import Sheets
 from rhombos.core.alone import AloneError
-from rhombos.core.graph.errors import InputError, SolveError, WiringError
+from rhombos.core.graph.errors import InputError, SolveError, Unknown, WiringError
 from rhombos.core.units import QuantityError
 from rhombos.formats.design import DesignError
 from rhombos.store.repository import Conflict, NotFound, Store
@@ -83,9 +83,10 @@ def _errors(app: FastAPI) -> None:
     def not_found(request: Request, error: NotFound) -> Answer:
         return _problem(404, "not_found", str(error))
 
-    @app.exception_handler(KeyError)
-    def no_key(request: Request, error: KeyError) -> Answer:
-        return _problem(404, "not_found", f"there is no {error.args[0]!r}" if error.args else "not found")
+    # Only what is named by the asker: a KeyError is a fault of ours, and goes to the log as one.
+    @app.exception_handler(Unknown)
+    def unknown(request: Request, error: Unknown) -> Answer:
+        return _problem(404, "not_found", error.message)
 
     @app.exception_handler(Conflict)
     def conflict(request: Request, error: Conflict) -> Answer:

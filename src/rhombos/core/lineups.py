@@ -3,6 +3,7 @@
 from functools import lru_cache
 
 from rhombos.core.graph.declare import Stage
+from rhombos.core.graph.errors import Unknown
 from rhombos.core.graph.wiring import LineUp, Place
 from rhombos.core.stages.battery import battery
 from rhombos.core.stages.bootstrap import bootstrap
@@ -63,7 +64,7 @@ def _front(id: str) -> tuple[Place, ...]:
 def lineup(id: str, loads: tuple[str, ...] = ("load_1",)) -> LineUp:
     """The line-up `id` with one place for each load row."""
     if id not in TITLES:
-        raise KeyError(f"no line-up {id!r}; there are {', '.join(TITLES)}")
+        raise Unknown(f"no line-up {id!r}; there are {', '.join(TITLES)}")
     places = (
         Place("battery", battery, "source"),
         Place("cutoff", cutoff, "source", host="battery"),

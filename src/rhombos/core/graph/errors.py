@@ -3,6 +3,7 @@
 GraphError
 ├── DeclarationError   a stage or figure is declared wrongly
 ├── WiringError        a line-up cannot be put together (unlinked, ambiguous, duplicate, cyclic)
+├── Unknown            something is named that does not exist: a line-up, a figure, a check
 ├── InputError         a given, choice or pin names or holds something that is not allowed
 └── SolveError         a build figure has no single value, or a loop cannot be entered
 """
@@ -32,6 +33,10 @@ class DeclarationError(GraphError):
 
 class WiringError(GraphError):
     """A line-up cannot be put together; the message names the parties."""
+
+
+class Unknown(GraphError):
+    """Something is named that does not exist; the message says what there is."""
 
 
 class InputError(GraphError):

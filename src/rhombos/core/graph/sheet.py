@@ -8,6 +8,7 @@ from numpy.typing import NDArray
 
 from rhombos.core.graph.compiled.sheet_numbers import SheetNumbers
 from rhombos.core.graph.corners import CornerSet
+from rhombos.core.graph.errors import Unknown
 from rhombos.core.graph.inputs import Inputs
 from rhombos.core.graph.numeric import DOES_NOT_APPLY, UNKNOWN, Cause, Values
 from rhombos.core.graph.picked import PickState
@@ -59,6 +60,8 @@ class Sheet:
     reduced_without: dict[int, list[int]]
 
     def node(self, key: str) -> Node:
+        if key not in self.wiring.index:
+            raise Unknown(f"there is no figure {key!r}")
         return self.wiring.nodes[self.wiring.index[key]]
 
     def value(self, key: str) -> Values:
@@ -137,7 +140,7 @@ class Sheet:
         for row, check in enumerate(self.wiring.checks):
             if check.key == key:
                 return row, check
-        raise KeyError(key)
+        raise Unknown(f"there is no check {key!r}")
 
 
 def _word(number: float) -> str:
