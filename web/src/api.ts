@@ -18,7 +18,7 @@ export interface FigureMeta {
 }
 /** What can hurt people at a place: `figure` measures it, from `above` (SI) on it is told. */
 export interface Hazard {
-  kind: 'dc_voltage' | 'pulsed_voltage' | 'ac_voltage' | 'energy' | 'discharge' | 'temperature' | 'fault_current'
+  kind: 'dc_voltage' | 'pulsed_voltage' | 'ac_voltage' | 'energy' | 'discharge' | 'fault_current'
   figure: string
   above: number
 }

@@ -10,7 +10,6 @@ const WORDS: Record<Hazard['kind'], (value: string) => string> = {
     `${v} AC, floating: a first touch may trip nothing. Earthing, bonding and house wiring are for the local code and a licensed person; never join a live grid.`,
   energy: (v) => `${v} stored.`,
   discharge: (v) => `${v} to 60 V after switch-off: measure, do not trust the bleeder.`,
-  temperature: (v) => `Up to ${v}: hot to the touch.`,
   fault_current: (v) =>
     `A short draws ${v}: fuse at the battery, rings off, insulated tools. No lithium charging below 0 °C.`,
 }

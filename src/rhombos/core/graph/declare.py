@@ -191,7 +191,7 @@ class Check:
         return tuple(p for p in (self.demand, self.capability, self.fail, self.hold) if isinstance(p, str))
 
 
-HazardKind = Literal["dc_voltage", "pulsed_voltage", "ac_voltage", "energy", "temperature", "fault_current", "discharge"]
+HazardKind = Literal["dc_voltage", "pulsed_voltage", "ac_voltage", "energy", "fault_current", "discharge"]
 
 
 @dataclass(frozen=True)

@@ -59,8 +59,8 @@ def missed(needs: list[Need], count: int) -> Values:
 def decide(candidates: Candidates, worst: Values, misses: Callable[[], Values], judge: Judge, before: PickState | None, pin: Any, outer: int) -> PickState:
     """Choose a candidate per variant by the smallest margins `worst`, (candidates, …); `judge` is kept for whoever asks why.
 
-    A candidate rejected from the second pass on (the first that sees a converged operation) stays rejected. When
-    none meets every need, the one that misses fewest is taken and the pick does not fit: the rest is still solved.
+    A candidate rejected from the second pass on (the first that sees a converged operation; there only what misses
+    clearly) stays rejected. When none meets every need, the one that misses fewest is taken and the pick does not fit: the rest is still solved.
     """
     passing = worst >= FITS
     former = before.rejected if before is not None and before.rejected.shape == worst.shape else None

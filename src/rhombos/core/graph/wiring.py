@@ -92,16 +92,8 @@ class WiredCheck:
     hold: int | float
 
 
-HAZARD_LEVELS: dict[str, float] = {
-    "dc_voltage": 60.0,
-    "pulsed_voltage": 60.0,
-    "ac_voltage": 30.0,
-    "energy": 10.0,
-    "temperature": 343.15,
-    "fault_current": 100.0,
-    "discharge": 1.0,
-}
-"""From where on people are told: V DC, V at the peak of pulses, V AC rms, J, K (hot to the touch), A into a short, s to 60 V."""
+HAZARD_LEVELS: dict[str, float] = {"dc_voltage": 60.0, "pulsed_voltage": 60.0, "ac_voltage": 30.0, "energy": 10.0, "fault_current": 100.0, "discharge": 1.0}
+"""From where on people are told: V DC, V at the peak of pulses, V AC rms, J, A into a short, s to 60 V."""
 
 CORNER_FIGURES = (
     Figure("source_level", "given", "", r"\lambda", "Source level of the corner: 0 lowest, 1 nominal, 2 highest.", title="Source level"),

@@ -261,7 +261,7 @@ def hard_commutations(sine_crest_current, filter_ripple, displacement_factor, ou
     source="Mohan, Undeland & Robbins, with the angle and the choke's ripple put in",
     title="Ripple current drawn from the link",
     tex=r"\begin{gathered}\sqrt{{sine_crest_current}^2A+\tfrac1{12}{filter_ripple}^2q}\\"
-    r"A={ripple_constant}+{ripple_linear}\,{modulation_index}(1+{displacement_factor}^2)-\tfrac18{modulation_index}^2(1+2\,{displacement_factor}^2)\\q={slope_0}+{slope_2}{modulation_index}^2+{slope_3}{modulation_index}^3+{slope_4}{modulation_index}^4+{slope_5}{modulation_index}^5\end{gathered}",
+    r"A={ripple_constant}+{ripple_linear}\,{modulation_index}(1+({displacement_factor})^2)-\tfrac18{modulation_index}^2(1+2\,({displacement_factor})^2)\\q={slope_0}+{slope_2}{modulation_index}^2+{slope_3}{modulation_index}^3+{slope_4}{modulation_index}^4+{slope_5}{modulation_index}^5\end{gathered}",
     example=(
         {
             "sine_crest_current": 1,
