@@ -10,8 +10,8 @@ from scipy.optimize import brentq
 from rhombos.core.graph.inputs import Inputs
 from rhombos.core.lineups import STAGES, TITLES
 from rhombos.core.magnetics.winding import dowell, pulse_factor
-from rhombos.core.stages.heat import junction, loss_at, settle, surge_resistance
-from rhombos.core.stages.transformer_core import table_flux
+from rhombos.core.stages.magnetics.transformer_core import table_flux
+from rhombos.core.stages.switches.heat import junction, loss_at, settle, surge_resistance
 from rhombos.demo import tern_islet
 
 

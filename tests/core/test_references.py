@@ -9,7 +9,7 @@ from hypothesis import strategies as st
 from scipy.integrate import quad, solve_ivp
 from scipy.optimize import brentq
 
-from rhombos.core.stages.transformer_windings import RHO_100
+from rhombos.core.stages.magnetics.transformer_windings import RHO_100
 from tests.core.formula import figure
 
 

@@ -10,8 +10,8 @@ from rhombos.core.lineups import STAGES, TITLES
 from rhombos.core.magnetics.copper import MU0, RHO_70, RHO_100
 from rhombos.core.magnetics.winding import pulse_factor
 from rhombos.core.modulation.hard_share import hard_share
-from rhombos.core.stages.source_input_line import CABLE_AREAS
-from rhombos.core.stages.transformer_core import table_flux
+from rhombos.core.stages.magnetics.transformer_core import table_flux
+from rhombos.core.stages.source.source_input_line import CABLE_AREAS
 from rhombos.demo import tern_islet
 from tests.core.tex import Reader, TexError
 

@@ -6,7 +6,7 @@ import numpy as np
 import pytest
 
 from rhombos.core.graph.compiled.machine import MACHINE, Fact, Key, Machine
-from rhombos.core.stages import clamp
+from rhombos.core.stages.front import clamp
 from rhombos.formats.kept_code import MOST_FILES, KeptCode, folder, name_of
 
 FACTS = [Fact([0, 2], 1, [1]), None]
@@ -75,7 +75,7 @@ def test_what_a_formula_closes_over_is_part_of_its_name():
 
 
 def clamp_like(side: str):
-    from rhombos.core.stages.transformer import transformer
+    from rhombos.core.stages.magnetics.transformer import transformer
 
     return transformer.figures[f"{side}_ac_factor"].fn
 

@@ -5,24 +5,24 @@ from functools import lru_cache
 from rhombos.core.graph.declare import Stage
 from rhombos.core.graph.errors import Unknown
 from rhombos.core.graph.wiring import LineUp, Place
-from rhombos.core.stages.battery import battery
-from rhombos.core.stages.bootstrap import bootstrap
-from rhombos.core.stages.clamp import clamp
-from rhombos.core.stages.cutoff import cutoff
-from rhombos.core.stages.dc_link import dc_link
-from rhombos.core.stages.front_end import full_bridge, push_pull
-from rhombos.core.stages.gate_drive import gate_drive
-from rhombos.core.stages.h_bridge import h_bridge
-from rhombos.core.stages.load import load
-from rhombos.core.stages.oscillator import oscillator
-from rhombos.core.stages.output import output
-from rhombos.core.stages.output_filter import output_filter
-from rhombos.core.stages.output_protection import output_protection
-from rhombos.core.stages.precharge import precharge
-from rhombos.core.stages.rectifier import rectifier
-from rhombos.core.stages.source_input import source_input
+from rhombos.core.stages.bridge.h_bridge import h_bridge
+from rhombos.core.stages.control.bootstrap import bootstrap
+from rhombos.core.stages.control.gate_drive import gate_drive
+from rhombos.core.stages.control.oscillator import oscillator
+from rhombos.core.stages.front.clamp import clamp
+from rhombos.core.stages.front.front_end import full_bridge, push_pull
+from rhombos.core.stages.link.dc_link import dc_link
+from rhombos.core.stages.link.rectifier import rectifier
+from rhombos.core.stages.magnetics.transformer import transformer
+from rhombos.core.stages.output.load import load
+from rhombos.core.stages.output.output import output
+from rhombos.core.stages.output.output_filter import output_filter
+from rhombos.core.stages.output.output_protection import output_protection
+from rhombos.core.stages.source.battery import battery
+from rhombos.core.stages.source.cutoff import cutoff
+from rhombos.core.stages.source.precharge import precharge
+from rhombos.core.stages.source.source_input import source_input
 from rhombos.core.stages.totals import totals
-from rhombos.core.stages.transformer import transformer
 
 TITLES = {"ferrite_push_pull_link_bridge": "Push-pull, ferrite, DC link, H-bridge", "ferrite_bridge_link_bridge": "Full bridge, ferrite, DC link, H-bridge"}
 

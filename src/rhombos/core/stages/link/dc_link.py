@@ -4,7 +4,7 @@ import numpy as np
 
 from rhombos.core.graph.declare import Move, every
 from rhombos.core.graph.numeric import applies, highest, highest_lasting, nearest_in, up
-from rhombos.core.stages.dc_link_window import EM, MUR, dc_link
+from rhombos.core.stages.link.dc_link_window import EM, MUR, dc_link
 
 
 @dc_link.operation(

@@ -4,7 +4,7 @@ import numpy as np
 
 from rhombos.core.graph.declare import Stage
 from rhombos.core.graph.numeric import highest, highest_lasting, lowest, nearest_in
-from rhombos.core.stages.choke import declare_choke
+from rhombos.core.stages.magnetics.choke import declare_choke
 from rhombos.core.vocabulary import word
 
 EM = "Erickson & Maksimović, Fundamentals of Power Electronics"

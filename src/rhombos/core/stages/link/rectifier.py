@@ -5,9 +5,9 @@ import numpy as np
 from rhombos.core.graph.declare import Move, Need, every
 from rhombos.core.graph.numeric import before_surge, highest_lasting
 from rhombos.core.parts.columns import RECTIFIER
-from rhombos.core.stages.averaging_choke import EM, rectifier
-from rhombos.core.stages.heat import surge_resistance
-from rhombos.core.stages.switch_heat import target_of
+from rhombos.core.stages.link.averaging_choke import EM, rectifier
+from rhombos.core.stages.switches.heat import surge_resistance
+from rhombos.core.stages.switches.switch_heat import target_of
 
 rectifier.give(
     "diode_sink_resistance", 5.0, "K/W", r"R_{sa}", 0.1, 100, "Thermal resistance to air of the sink that the diodes share.", "Heat sink of the diodes"

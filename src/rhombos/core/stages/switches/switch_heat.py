@@ -4,7 +4,7 @@ import numpy as np
 
 from rhombos.core.graph.declare import Move, Stage
 from rhombos.core.graph.numeric import before_surge
-from rhombos.core.stages.heat import junction, loss_at, settle, surge_resistance
+from rhombos.core.stages.switches.heat import junction, loss_at, settle, surge_resistance
 
 TARGET_150, TARGET_175 = 383.15, 398.15
 """Junction temperature aimed at: 110 °C for a part of 150 °C, 125 °C for one of 175 °C; between and beyond in proportion."""

@@ -5,7 +5,7 @@ import numpy as np
 from rhombos.core.graph.declare import Move, Need, every
 from rhombos.core.graph.numeric import highest, highest_lasting, lowest
 from rhombos.core.parts.columns import CAPACITOR
-from rhombos.core.stages.source_input_line import source_input
+from rhombos.core.stages.source.source_input_line import source_input
 from rhombos.core.vocabulary import word
 
 RIPPLE = "charge balance of rectangular pulses"

@@ -4,7 +4,7 @@ import numpy as np
 
 from rhombos.core.graph.numeric import highest, highest_lasting, up
 from rhombos.core.magnetics.copper import MU0, RHO_100
-from rhombos.core.stages.transformer_core import MCL, surface_rise, transformer
+from rhombos.core.stages.magnetics.transformer_core import MCL, surface_rise, transformer
 
 transformer.give(
     "first_pulse_duty", 0.3, "", r"D_1", 0.01, 1, "Total duty of the first pulse: soft start begins there [judgement].", "First pulse", judgement=True

@@ -4,7 +4,7 @@ import numpy as np
 
 from rhombos.core.graph.declare import Option, Stage
 from rhombos.core.graph.numeric import highest, lowest, nearest_in
-from rhombos.core.stages import gating
+from rhombos.core.stages.control import gating
 
 BAL = "Balogh, Design and Application Guide for High Speed MOSFET Gate Drive Circuits"
 

@@ -5,8 +5,8 @@ import numpy as np
 from rhombos.core.graph.declare import Move, every
 from rhombos.core.graph.numeric import highest, steady
 from rhombos.core.magnetics.winding import core_loss_shape
-from rhombos.core.stages.transformer_fit import transformer
-from rhombos.core.stages.transformer_turns import surface_rise
+from rhombos.core.stages.magnetics.transformer_fit import transformer
+from rhombos.core.stages.magnetics.transformer_turns import surface_rise
 from rhombos.core.vocabulary import word
 
 IGSE = "Venkatachalam et al., COMPEL 2002 (improved generalised Steinmetz)"

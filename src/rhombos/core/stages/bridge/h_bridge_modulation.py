@@ -5,7 +5,7 @@ import numpy as np
 from rhombos.core.graph.declare import Option, Stage
 from rhombos.core.graph.numeric import highest
 from rhombos.core.modulation.hard_share import hard_share
-from rhombos.core.stages.switch_heat import declare_surroundings
+from rhombos.core.stages.switches.switch_heat import declare_surroundings
 
 MUR = "Mohan, Undeland & Robbins, Power Electronics"
 HL = "Holmes & Lipo, Pulse Width Modulation for Power Converters"

@@ -5,10 +5,10 @@ import numpy as np
 from rhombos.core.graph.declare import Move, Need, every
 from rhombos.core.graph.numeric import highest, highest_lasting
 from rhombos.core.parts.columns import MOSFET
-from rhombos.core.stages import gating
-from rhombos.core.stages.h_bridge_modulation import h_bridge
-from rhombos.core.stages.heat import own_rise
-from rhombos.core.stages.switch_heat import declare_junction, declare_position, target_of
+from rhombos.core.stages.bridge.h_bridge_modulation import h_bridge
+from rhombos.core.stages.control import gating
+from rhombos.core.stages.switches.heat import own_rise
+from rhombos.core.stages.switches.switch_heat import declare_junction, declare_position, target_of
 from rhombos.core.vocabulary import word
 
 MUR = "Mohan, Undeland & Robbins, Power Electronics"

@@ -9,10 +9,10 @@ import numpy as np
 from rhombos.core.graph.declare import Move, Need, Option, Stage, every
 from rhombos.core.graph.numeric import highest, highest_lasting, up
 from rhombos.core.parts.columns import MOSFET
-from rhombos.core.stages import gating
-from rhombos.core.stages.front_duty import declare_duty
-from rhombos.core.stages.heat import own_rise
-from rhombos.core.stages.switch_heat import declare_junction, declare_position, declare_surroundings, target_of
+from rhombos.core.stages.control import gating
+from rhombos.core.stages.front.front_duty import declare_duty
+from rhombos.core.stages.switches.heat import own_rise
+from rhombos.core.stages.switches.switch_heat import declare_junction, declare_position, declare_surroundings, target_of
 from rhombos.core.vocabulary import word
 
 MUR = "Mohan, Undeland & Robbins, Power Electronics"

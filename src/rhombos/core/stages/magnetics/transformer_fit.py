@@ -3,8 +3,8 @@
 import numpy as np
 
 from rhombos.core.magnetics.copper import MU0
-from rhombos.core.stages.transformer_turns import transformer
-from rhombos.core.stages.transformer_windings import declare_winding
+from rhombos.core.stages.magnetics.transformer_turns import transformer
+from rhombos.core.stages.magnetics.transformer_windings import declare_winding
 
 MCL = "McLyman, Transformer and Inductor Design Handbook"
 
