@@ -1,7 +1,7 @@
 # Two commands set everything up: `make start` and `make test`.
 PY = PYTHONPATH=src .venv/bin/python
 
-.PHONY: start test lint dev bench shots setup schema
+.PHONY: start test lint dev bench shots setup schema types
 
 start:
 	@scripts/setup.sh run
@@ -32,3 +32,6 @@ shots:
 
 schema:
 	@$(PY) -m rhombos.cli schema > docs/design.schema.json
+
+types:
+	@scripts/interface.sh web/src/api

@@ -3,13 +3,16 @@
 import ast
 import json
 import re
+import subprocess
 from pathlib import Path
 
 import pytest
 
+from rhombos.core.lineups import LINE_UPS
+
 ROOT = Path(__file__).resolve().parents[1]
 SOURCES = sorted((ROOT / "src").rglob("*.py"))
-PAGE = sorted(p for p in (ROOT / "web" / "src").rglob("*") if p.suffix in (".ts", ".tsx", ".css"))
+PAGE = sorted(p for p in (ROOT / "web" / "src").rglob("*") if p.suffix in (".ts", ".tsx", ".css") and not p.name.endswith(".d.ts"))
 
 
 @pytest.mark.parametrize("path", SOURCES, ids=lambda p: str(p.relative_to(ROOT / "src")))
@@ -24,6 +27,26 @@ def test_every_module_and_public_class_says_what_it_is(path):
 def test_files_stay_readable():
     long = {str(p.relative_to(ROOT)): n for p in (*SOURCES, *PAGE) if (n := len(p.read_text(encoding="utf-8").splitlines())) > 410}
     assert not long
+
+
+def test_what_reads_the_graph_names_no_figure_of_a_stage():
+    """Stages and line-ups say what is theirs; a reader that named `place.figure` would be a reader of one chain."""
+    places = {p.name for line in LINE_UPS.values() for p in line.with_loads(("load_1",)).places}
+    quoted = re.compile(rf"""["'`](?:{"|".join(sorted(places))})\.[a-z][a-z0-9_]*["'`]""")
+    free = ("core/stages/", "core/lineups/", "demo/", "formats/renamed.py")
+    found = []
+    for path in (*SOURCES, *PAGE):
+        name = path.as_posix()
+        if not any(part in name for part in free):
+            found += [f"{path.name}: {m[0]}" for m in quoted.finditer(path.read_text(encoding="utf-8"))]
+    assert not found
+
+
+def test_the_page_is_built_against_the_interface_that_is_served(tmp_path):
+    """Types and units are made from the server's own; made again, they are the same."""
+    subprocess.run([ROOT / "scripts" / "interface.sh", tmp_path], check=True, capture_output=True)
+    for name in ("schema.d.ts", "units.json"):
+        assert (tmp_path / name).read_text(encoding="utf-8") == (ROOT / "web" / "src" / "api" / name).read_text(encoding="utf-8"), f"{name}: make types"
 
 
 def test_lock_files_hold_hashes_and_no_addresses():

@@ -11,11 +11,11 @@ import typer
 from rhombos.core.alone import AloneError, work_alone
 from rhombos.core.graph.declare import placeholders
 from rhombos.core.lineups import STAGES
-from rhombos.core.units import QuantityError, show, shown_unit, si_unit
+from rhombos.core.units import QuantityError, show, shown_unit, si_unit, written
 from rhombos.demo.shelf import DEMOS
 from rhombos.formats.design import DesignError, read_design, schema, write_design
 from rhombos.formats.kept_code import keep_code
-from rhombos.formats.sheet_json import checks_json, figure_detail, pick_json
+from rhombos.formats.sheet.explain import checks_json, figure_json, pick_json
 
 app = typer.Typer(add_completion=False, no_args_is_help=True, help="Rhombos: from an inverter's brief to a proven box.")
 Json = Annotated[bool, typer.Option("--json", help="Print JSON.")]
@@ -51,7 +51,7 @@ def solve(file: Path, as_json: Json = False) -> None:
                 "title": design.title,
                 "lineup": design.lineup,
                 "corners": list(sheet.corners.ids),
-                "figures": {k: figure_detail(sheet, k) for k in keys},
+                "figures": {k: figure_json(sheet, k) for k in keys},
                 "picks": {p.key: pick_json(model, sheet, p.key) for p in model.wiring.picks},
                 "checks": checks,
             }
@@ -151,6 +151,16 @@ def _pair(text: str) -> tuple[str, str]:
 def print_schema() -> None:
     """The JSON Schema of the design file."""
     _out(schema())
+
+
+@app.command()
+def interface(units: Annotated[bool, typer.Option("--units", help="The table of written numbers instead.")] = False) -> None:
+    """What the page is built against: the interface as OpenAPI, or the table of units."""
+    from rhombos.api.app import make_app
+    from rhombos.store.repository import Store
+
+    # Nothing is asked of the store, so none need be there.
+    _out(written() if units else make_app(Store("mysql+pymysql://nobody@127.0.0.1/none")).openapi())
 
 
 @app.command()

@@ -1,13 +1,16 @@
 """The HTTP interface over a real database."""
 
 import json
+from concurrent.futures import ThreadPoolExecutor
 
 import pytest
 from fastapi.testclient import TestClient
 
 from rhombos.api.guard import BODY_LIMIT
+from rhombos.api.service import Sheets
+from rhombos.core.graph.errors import InputError
 from rhombos.demo import tern_islet
-from rhombos.formats.design import write_design
+from rhombos.formats.design import Design, write_design
 
 DESIGN = json.loads(write_design(tern_islet.first()))
 SECOND = json.loads(write_design(tern_islet.second()))
@@ -72,23 +75,59 @@ def test_the_page_does_not_leave_its_folder(client):
 
 
 def test_solve_answers_figures_picks_and_checks(client):
-    sheet = client.post("/api/solve", json={"design": DESIGN}).json()
-    assert len(sheet["corners"]) == 11
-    assert sheet["figures"]["battery.terminal_voltage"]["values"][2] == pytest.approx(25.7, abs=0.3)
-    assert {c["verdict"] for c in sheet["checks"].values()} == {"holds"}
-    meta = client.get("/api/lineups/ferrite_push_pull_link_bridge", params={"loads": "load_1,load_2,load_3,load_4"}).json()
-    assert set(sheet["checks"]) == set(meta["checks"])
-    assert set(sheet["picks"]) == set(meta["picks"])
+    sheet, meta = solved(client, DESIGN)
+    assert len(meta["corners"]) == 11
+    assert meta["corners"][meta["first"]]["id"] == "nominal_full"
+    assert sheet["values"][meta["order"].index("battery.terminal_voltage")][2] == pytest.approx(25.7, abs=0.3)
+    assert {c["verdict"] for c in sheet["checks"]} == {"holds"}
+    assert (len(sheet["checks"]), len(sheet["picks"]), len(sheet["values"])) == (len(meta["checks"]), len(meta["picks"]), len(meta["order"]))
+
+
+def solved(client, design):
+    """The sheet of a design, and the line-up that its columns follow."""
+    loads = ",".join(load["place"] for load in design["loads"])
+    return client.post("/api/solve", json={"design": design}).json(), client.get(f"/api/lineups/{design['lineup']}", params={"loads": loads}).json()
+
+
+def test_stages_are_kept_by_their_hash(client):
+    meta = client.get("/api/lineups/ferrite_push_pull_link_bridge").json()
+    now = client.get(f"/api/stages/{meta['stages']}")
+    assert "immutable" in now.headers["cache-control"]
+    assert {p["stage"] for p in meta["places"]} <= set(now.json()["stages"])
+    assert now.json()["hash"] == meta["stages"]
+    old = client.get("/api/stages/0123456789abcdef")
+    assert old.headers["cache-control"] == "no-store", "an older text is not kept under a name that is not its own"
+
+
+def test_words_come_for_the_open_place_only(client):
+    far = {**DESIGN, "givens": {**DESIGN["givens"], "load_3.rated_power": 9000.0}}
+    sheet = client.post("/api/solve", json={"design": far, "place": "battery"}).json()
+    assert sheet["open"]["name"] == "battery"
+    assert "cannot deliver" in sheet["open"]["notes"]["battery.terminal_voltage"]["unknown"]["lowest_full"]
+    assert all(key.startswith("battery.") for key in (*sheet["open"]["notes"], *sheet["open"]["sentences"]))
+    assert client.post("/api/solve", json={"design": far}).json()["open"] is None
+    assert client.post("/api/solve", json={"design": far, "place": "flywheel"}).status_code == 422
+
+
+def test_the_questions_of_one_edit_solve_once(client):
+    """Five at once for the same design: one is solved, the others wait for it."""
+    sheets = Sheets()
+    design = Design.model_validate({**DESIGN, "givens": {**DESIGN["givens"], "load_3.rated_power": 371.5}})
+    with ThreadPoolExecutor(5) as pool:
+        found = list(pool.map(lambda _: sheets.solve(design), range(5)))
+    assert sheets.solved == 1
+    assert all(f is found[0] for f in found)
+    wrong = design.model_copy(update={"givens": {"battery.cells": 0.0}})
+    for _ in range(2):
+        with pytest.raises(InputError):
+            sheets.solve(wrong)
 
 
 def test_more_load_moves_parts_and_verdicts(client):
-    before = client.post("/api/solve", json={"design": DESIGN}).json()
-    heavy = {**DESIGN, "givens": {**DESIGN["givens"], "load_3.rated_power": 1500.0}}
-    after = client.post("/api/solve", json={"design": heavy}).json()
-    assert after["figures"]["output.rated_active_power"]["values"][0] == pytest.approx(800 + 1130)
-    moved = [
-        k for k in before["picks"] if before["picks"][k]["part"] != after["picks"][k]["part"] or before["picks"][k]["quantity"] != after["picks"][k]["quantity"]
-    ]
+    before, meta = solved(client, DESIGN)
+    after, _ = solved(client, {**DESIGN, "givens": {**DESIGN["givens"], "load_3.rated_power": 1500.0}})
+    assert after["values"][meta["order"].index("output.rated_active_power")] == pytest.approx(800 + 1130)
+    moved = [p["key"] for p, a, b in zip(meta["picks"], before["picks"], after["picks"], strict=True) if a != b]
     assert {"input.fuse", "link.capacitor"} <= set(moved)
 
 
@@ -118,7 +157,7 @@ def test_questions_about_a_figure(client):
     ask = {"design": DESIGN, "key": "transformer.peak_flux", "corner": "lowest_surge"}
     why = client.post("/api/why", json=ask).json()
     assert why["corner"] == "lowest_surge"
-    assert {n["key"] for n in why["comes_from"]} >= {"front.driven_voltage", "transformer.primary_turns"}
+    assert {n["key"] for n in why["comes_from"]} >= {"battery.terminal_voltage", "transformer.primary_turns"}
     assert any(b["key"] == "oscillator.wanted_frequency" or b["held_up"] for b in client.post("/api/sensitivity", json=ask).json())
     sought = client.post(
         "/api/seek",
@@ -147,12 +186,15 @@ def test_remedies_curves_comparison_and_build(client):
         assert mine == [r for r in remedies if r["check"].startswith(f"{place}.")], place
     lost = client.post("/api/remedies", json={"design": SECOND, "place": "flywheel"})
     assert (lost.status_code, lost.json()["fields"][0]["field"]) == (422, "place")
-    curves = client.post("/api/curves", json={"design": DESIGN}).json()
-    assert set(curves["efficiency"]["series"]) == {"lowest battery", "nominal battery", "highest battery"}
-    rows = client.post("/api/compare", json={"design": DESIGN}).json()
-    assert rows[0]["switch_voltage"] == pytest.approx(2 * rows[1]["switch_voltage"], rel=1e-6), "the bridge halves the voltage"
+    (losses, curves) = client.post("/api/pictures", json={"design": DESIGN, "place": "totals", "corner": "nominal_full"}).json()
+    assert [s["name"] for s in curves["series"]] == ["lowest source", "nominal source", "highest source"]
+    assert losses["bars"][0]["end"] == max(b["end"] for b in losses["bars"]), "the greatest loss stands first"
+    compared = client.post("/api/compare", json={"design": DESIGN}).json()
+    volts = next(r["numbers"] for r in compared["rows"] if r["title"] == "Front: static switch voltage")
+    assert volts["ferrite_push_pull_link_bridge"][0] == pytest.approx(2 * volts["ferrite_bridge_link_bridge"][0], rel=1e-6), "the bridge halves the voltage"
     pack = client.post("/api/build", json={"design": DESIGN}).json()
-    assert pack["winding"]["order"][0]["turns"] == pack["winding"]["order"][2]["turns"]
+    (card,) = pack["windings"]
+    assert card["order"][0]["turns"] == card["order"][2]["turns"]
     assert pack["csv"].count("\n") == len(pack["parts"]) + 1
 
 
@@ -169,9 +211,16 @@ def test_scope_is_reduced_to_the_pixels_asked_for(client):
 def test_a_stage_alone_and_quantities(client):
     stages = client.get("/api/stages").json()
     assert any(s["name"] == "bootstrap" for s in stages)
-    worked = client.post("/api/work", json={"figure": "precharge.time_constant", "values": {"precharge_resistor": "4k7", "bank_capacitance": "100u"}}).json()
-    assert worked["text"] == "470 ms"
-    assert client.post("/api/work", json={"figure": "precharge.nothing", "values": {}}).status_code == 422
+    alone = {
+        "title": "A resistor",
+        "lineup": "precharge_alone",
+        "givens": {"outside.bank_capacitance": 100e-6},
+        "pins": {"precharge.precharge_resistor": {"value": 4700}},
+    }
+    meta = client.get("/api/lineups/precharge_alone?loads=").json()
+    values = client.post("/api/solve", json={"design": alone, "place": "precharge"}).json()["values"]
+    assert values[meta["order"].index("precharge.time_constant")] == pytest.approx(0.47)
+    assert client.post("/api/solve", json={"design": {**alone, "lineup": "nothing_alone"}}).status_code == 422
     assert client.post("/api/parse", json={"text": "3,3 mH", "unit": "H"}).json()["value"] == pytest.approx(3.3e-3)
     assert "decimal or thousands" in client.post("/api/parse", json={"text": "1,234", "unit": "H"}).json()["message"]
 
@@ -235,9 +284,9 @@ def test_what_goes_wrong_inside_is_told_as_an_answer_of_ours(client, monkeypatch
     def stumble(*_: object) -> None:
         raise fault("made up")
 
-    monkeypatch.setattr("rhombos.api.questions.efficiency_curves", stumble, raising=True)
+    monkeypatch.setattr("rhombos.api.questions.pictures_of", stumble, raising=True)
     plain = TestClient(client.app, base_url=str(client.base_url), raise_server_exceptions=False)
-    answer = plain.post("/api/curves", json={"design": DESIGN})
+    answer = plain.post("/api/pictures", json={"design": DESIGN, "place": "link", "corner": "nominal_full"})
     assert answer.status_code == 500
     assert answer.json()["error"] == "inside"
     assert fault.__name__ in answer.json()["message"]

@@ -19,8 +19,8 @@ from selenium.webdriver.common.by import By
 from rhombos.core.circuit.network import state_space
 from rhombos.core.circuit.periodic import steady_state
 from rhombos.core.circuit.scope import Setting, circuit
+from rhombos.core.graph.curves import sweep
 from rhombos.core.graph.inputs import Inputs
-from rhombos.core.graph.seek import sweep
 from rhombos.core.modulation.sine_pwm import sine_pwm
 from rhombos.demo import tern_islet
 from rhombos.formats.design import write_design

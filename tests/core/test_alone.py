@@ -6,15 +6,16 @@ import numpy as np
 import pytest
 
 from rhombos.core.alone import AloneError, inputs_alone, ports, work_alone
+from rhombos.core.graph.curves import over_load, over_source
 from rhombos.core.graph.errors import Unknown
 from rhombos.core.graph.inputs import Inputs
-from rhombos.core.graph.seek import efficiency_curves, goal_seek, remedies, sensitivity, source_curves
+from rhombos.core.graph.seek import goal_seek, remedies, sensitivity
 from rhombos.core.graph.why import why
 from rhombos.core.lineups import STAGES, lineup
+from rhombos.core.magnetics.card import winding_cards
 from rhombos.core.units import QuantityError, parse
 from rhombos.core.vocabulary import VOCABULARY
 from rhombos.demo import tern_islet
-from rhombos.formats.winding_card import winding_card
 
 
 @pytest.fixture(scope="module", name="solved")
@@ -153,19 +154,19 @@ def test_goal_seek_on_the_real_line(solved):
 
 def test_held_curves_pass_through_the_corners(solved):
     model, _, sheet = solved
-    curve = efficiency_curves(model, sheet, count=22)
-    at = int(np.argmin(np.abs(np.array(curve.points) - 1.0)))
-    assert curve.points[at] == pytest.approx(1.0)
-    for name, corner in (("lowest battery", "lowest_full"), ("nominal battery", "nominal_full"), ("highest battery", "highest_full")):
+    curve = over_load(model, sheet, "totals.efficiency", count=22)
+    at = int(np.argmin(np.abs(np.array(curve.x) - 1.0)))
+    assert curve.x[at] == pytest.approx(1.0)
+    for name, corner in (("lowest source", "lowest_full"), ("nominal source", "nominal_full"), ("highest source", "highest_full")):
         assert curve.series[name][at] == pytest.approx(sheet.at("totals.efficiency", corner), rel=1e-6)
-    duty = source_curves(model, sheet, ["front.total_duty"])
-    assert duty.points[0] == pytest.approx(sheet.at("battery.terminal_voltage", "lowest_full"), rel=1e-6)
+    duty = over_source(model, sheet, "battery.terminal_voltage", ["front.total_duty"])
+    assert duty.x[0] == pytest.approx(sheet.at("battery.terminal_voltage", "lowest_full"), rel=1e-6)
     assert np.all(np.diff(duty.series["front.total_duty"]) < 0), "a higher battery asks for less duty"
 
 
 def test_the_winding_card_agrees_with_the_sheet(solved):
     _, _, sheet = solved
-    card = winding_card(sheet)
+    (card,) = winding_cards(sheet)
     assert card["order"][0]["turns"] == sheet.value("transformer.primary_turns")[0] == 2
     assert card["expected"]["ratio"] == pytest.approx(card["order"][1]["turns"] / 2)
     assert card["expected"]["primary_resistance_cold"] < sheet.value("transformer.primary_dc_resistance")[0]

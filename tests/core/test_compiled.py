@@ -53,7 +53,7 @@ class Bench:
 
     def __call__(self, *values: Any, wide: bool | None = None, iterating: bool = False, side: Side = Side.FOLLOWS, weigh: Weigh = Weigh.NOT) -> Any:
         """The result: a number, or one for every corner where an argument has one and it is not reduced."""
-        lasting, before = STANDARD.lasting.astype(np.int64), STANDARD.before_surge.astype(np.int64)
+        lasting, before = STANDARD.lasting.astype(np.int64), STANDARD.before.astype(np.int64)
         self.flags[:] = self.changed[:] = 0
         out = self.count * CORNERS
         steps = [int(np.size(v) > 1) for v in values]

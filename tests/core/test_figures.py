@@ -15,7 +15,8 @@ from rhombos.core.graph.errors import WiringError
 from rhombos.core.graph.model import Model
 from rhombos.core.graph.numeric import context
 from rhombos.core.graph.sheet import Sheet
-from rhombos.core.lineups import JOINTS, STAGES, TITLES, lineup
+from rhombos.core.graph.telling import joints
+from rhombos.core.lineups import STAGES, TITLES, lineup
 from rhombos.core.vocabulary import VOCABULARY
 from rhombos.demo import tern_islet
 
@@ -143,8 +144,10 @@ def test_the_lineups_have_the_breadth_that_was_asked():
         model = Model(lineup(id), load())
         assert sum(n.figure.kind in ("build", "operation") for n in model.wiring.nodes) >= 110
         assert len(model.wiring.checks) >= 38
-        for joint in JOINTS:
-            assert {joint[2], joint[3]} <= set(model.wiring.index)
+        lettered = joints(model.wiring)
+        assert len(lettered) >= len(model.wiring.path()) - 1, "every bus of the path is lettered"
+        for joint in lettered:
+            assert {joint["voltage"], joint["current"]} <= set(model.wiring.index)
 
 
 def test_every_check_says_why_and_what_to_do(sheets):

@@ -7,11 +7,11 @@ from hypothesis import strategies as st
 from scipy.optimize import brentq
 
 from rhombos.core.graph.compiled.machine import MACHINE
-from rhombos.core.graph.corners import Corner, CornerSet
+from rhombos.core.graph.corners import CornerSet, corner
 from rhombos.core.graph.declare import Stage
 from rhombos.core.graph.inputs import Inputs
 from rhombos.core.graph.model import Model
-from rhombos.core.graph.wiring import LineUp, Place
+from rhombos.core.graph.places import LineUp, Place
 from tests.core.toy import SOURCE, toy_lineup, toy_stages
 
 
@@ -68,7 +68,7 @@ def test_loops_that_feed_themselves_end_alike(exponent, share, monkeypatch):
 
 def test_a_linear_loop_just_below_one_settles_on_its_geometric_sum():
     """P = P_0 + 0.9·P: plain passes would need two hundred for 1e-9; the mix finds P_0/(1 − 0.9) well within fifty."""
-    full = CornerSet((Corner("nominal_full", "full", 1.0, 1.0),))
+    full = CornerSet((corner("nominal_full", "full"),))
     sheet = Model(running_away(1.0, 0.9), {}).solve(Inputs(), full)
     assert sheet.at("wire.input_power", "nominal_full") == pytest.approx(100 / 0.1, rel=1e-8)
     assert sheet.inner_passes < 20
@@ -119,10 +119,12 @@ def chain(count: int) -> LineUp:
 def test_rings_of_any_length_settle_on_their_fixed_point(count):
     """X = s + f + x/2 all round has x = 2·(s + f), corner by corner."""
     sheet = Model(chain(count), {}).solve(Inputs({"ring.size": 3.0}))
-    np.testing.assert_allclose(np.broadcast_to(sheet.value("ring.value_0"), len(sheet.corners.ids)), 2 * (3.0 + sheet.corners.load), rtol=1e-8)
+    np.testing.assert_allclose(
+        np.broadcast_to(sheet.value("ring.value_0"), len(sheet.corners.ids)), 2 * (3.0 + sheet.corners.along("load_fraction")), rtol=1e-8
+    )
 
 
 def test_many_variants_settle_each_on_its_own():
     sizes = np.linspace(0.5, 9.5, 37)
     sheet = Model(chain(3), {}).solve(Inputs({"ring.size": sizes[:, None]}))
-    np.testing.assert_allclose(sheet.value("ring.value_2"), 2 * (sizes[:, None] + sheet.corners.load), rtol=1e-8)
+    np.testing.assert_allclose(sheet.value("ring.value_2"), 2 * (sizes[:, None] + sheet.corners.along("load_fraction")), rtol=1e-8)

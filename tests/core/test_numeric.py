@@ -8,7 +8,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 from scipy import special
 
-from rhombos.core.graph.corners import STANDARD, Corner, CornerSet
+from rhombos.core.graph.corners import STANDARD, CornerSet, corner
 from rhombos.core.graph.numeric import (
     applies,
     before_surge,
@@ -39,22 +39,22 @@ def test_reductions_keep_an_axis_and_leave_single_numbers_alone():
 
 def test_what_lasts_is_the_solve_s_own_corners():
     values = np.arange(float(COUNT))
-    surges = [i for i, c in enumerate(STANDARD.corners) if c.surge]
+    surges = np.flatnonzero(STANDARD.along("surge")).tolist()
     values[surges] = 100.0
     with seen(STANDARD):
         assert highest_lasting(values)[0] < 100
         moved = before_surge(values)
         for i in surges:
-            level = STANDARD.corners[i].level
-            full = next(j for j, c in enumerate(STANDARD.corners) if c.level == level and c.load == 1 and not c.surge)
+            level, load, surge = (STANDARD.along(name) for name in ("source_level", "load_fraction", "surge"))
+            (full,) = np.flatnonzero((level == level[i]) & (load == 1) & (surge == 0))
             assert moved[i] == values[full]
     assert highest_lasting(values)[0] == 100, "outside a solve every value counts"
 
 
 def test_a_set_of_surges_alone_counts_as_lasting():
-    only = CornerSet((Corner("a", "a", 0.0, 1.0, surge=True), Corner("b", "b", 2.0, 1.0, surge=True)))
+    only = CornerSet((corner("a", "a", 0.0, surge=True), corner("b", "b", 2.0, surge=True)))
     assert only.lasting.all()
-    np.testing.assert_array_equal(only.before_surge, [0, 1])
+    np.testing.assert_array_equal(only.before, [0, 1])
 
 
 def test_what_a_solve_lets_formulas_see_ends_with_it_even_when_it_fails():

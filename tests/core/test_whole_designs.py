@@ -10,6 +10,7 @@ from scipy.integrate import solve_ivp
 
 from rhombos.core.graph.model import Model
 from rhombos.core.graph.sheet import Sheet
+from rhombos.core.graph.telling import hazards
 from rhombos.core.lineups import TITLES
 from rhombos.demo import tern_islet
 from rhombos.formats.design import Design, LoadRow
@@ -33,7 +34,7 @@ class Whole(NamedTuple):
     def hazards(self) -> set[tuple[str, str]]:
         """Places and kinds of what is told, by the numbers."""
         wiring = self.model.wiring
-        told = ((place.name, h) for place in wiring.lineup.places for h in wiring.hazards(place))
+        told = ((place.name, h) for place in wiring.lineup.places for h in hazards(wiring, place))
         return {(place, h["kind"]) for place, h in told if np.nanmax(self.sheet.value(h["figure"])) > h["above"]}
 
 

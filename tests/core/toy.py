@@ -6,7 +6,7 @@ import numpy as np
 
 from rhombos.core.graph.declare import Need, Stage, every
 from rhombos.core.graph.numeric import highest, known, up
-from rhombos.core.graph.wiring import LineUp, Place
+from rhombos.core.graph.places import LineUp, Place
 from rhombos.core.parts.table import PartTable
 
 SOURCE = "Ohm's law"

@@ -14,7 +14,9 @@ from rhombos.demo import tern_islet
 from rhombos.demo.shelf import DEMOS
 from rhombos.formats.build_pack import parts_csv, parts_list
 from rhombos.formats.design import DesignError, read_design, schema, write_design
-from rhombos.formats.sheet_json import sheet_json
+from rhombos.formats.sheet.columns import columns_json
+from rhombos.formats.sheet.explain import pick_json
+from rhombos.formats.sheet.meta import lineup_json
 
 RUN = CliRunner()
 
@@ -48,7 +50,7 @@ def test_a_design_round_trips_exactly(givens, title):
         (lambda d: d["givens"].update({"Battery": 3}), "givens"),
         (lambda d: d["pins"].update({"transformer.primary_turns": {}}), "a pin holds"),
         (lambda d: d["choices"].update({"battery.chemistry": "salt"}), "battery.chemistry"),
-        (lambda d: d.update(loads=[]), "loads"),
+        (lambda d: d.update(loads=[]), "load row"),
         (lambda d: d["givens"].update({"battery.sells": 8.0}), "battery.sells"),
         (lambda d: d["loads"].append({"place": "front", "title": "x"}), "two places named"),
         (lambda d: d["pins"].update({"transformer.core": {"part": "XX99"}}), "XX99"),
@@ -76,14 +78,19 @@ def test_the_published_schema_is_the_one_in_the_docs():
 
 def test_a_sheet_as_json_has_no_nan_and_says_why_a_value_is_missing():
     design = tern_islet.first()
-    out = sheet_json(design.model(), design.model().solve(design.inputs()))
-    json.dumps(out, allow_nan=False)
-    efficiency = out["figures"]["totals.efficiency"]
-    assert efficiency["values"][5] is None
-    assert "without load" in efficiency["does_not_apply"]["nominal_none"]
-    assert set(out["picks"]["front.switch"]) >= {"part", "record", "quantity", "runners_up"}
-    assert out["picks"]["front.switch"]["runners_up"][0]["because"]
-    assert out["checks"]["transformer.flux"]["verdict"] == "holds"
+    model = design.model()
+    meta, sheet = lineup_json(model), model.solve(design.inputs())
+    out = columns_json(model, sheet, "totals")
+    json.dumps([meta, out], allow_nan=False)
+    assert len(out["values"]) == len(meta["order"])
+    assert out["values"][meta["order"].index("totals.efficiency")][5] is None
+    assert "without load" in out["open"]["notes"]["totals.efficiency"]["does_not_apply"]["nominal_none"]
+    keys = [p["key"] for p in meta["picks"]]
+    assert set(out["picks"][keys.index("front.switch")]) == {"part", "quantity", "fits", "pinned"}
+    told = pick_json(model, sheet, "front.switch")
+    assert told["runners_up"][0]["need"]
+    checks = [c["key"] for c in meta["checks"]]
+    assert out["checks"][checks.index("transformer.flux")]["verdict"] == "holds"
 
 
 def test_the_parts_list_adds_up_and_its_csv_is_harmless():

@@ -218,11 +218,19 @@ def test_a_stage_alone_from_the_shelf(page):
     page.open("/")
     page.until(lambda: page.driver.find_elements(By.CSS_SELECTOR, "a[href='/alone/bootstrap']"), "the stages on the shelf")
     page.click("a[href='/alone/bootstrap']")
-    page.until(lambda: "needs 5 more" in page.says("[data-testid=worked]"), "what is missing")
+    row = "tr[data-figure='bootstrap.bootstrap_capacitor']"
+    page.until(lambda: "nF" in page.says(row), "the capacitor at usual values, before anything is typed")
+    assert page.says("[data-check='bootstrap.droop']"), "and its verdict"
     ports = {"gate_charge": "60 nC", "switch_quantity": "1", "gate_on_voltage": "12 V", "gate_frequency": "20 kHz", "low_side_drop": "0.3 V"}
     for name, typed in ports.items():
-        page.type(f"#{name}", typed, "")
-    page.until(lambda: "470 nF" in page.says("[data-testid=worked]"), "the capacitor")
+        page.type(f"[id='outside.{name}']", typed, "")
+    page.until(lambda: "470" in page.says(row), "the capacitor for what was typed")
+    page.driver.refresh()
+    page.until(lambda: "470" in page.says(row), "what was typed is kept by the address")
+    page.click_text("Keep as a project")
+    page.until(lambda: "/project/" in page.driver.current_url, "the stage as a project")
+    page.settled()
+    assert "470" in page.says(row)
 
 
 def test_a_new_project_from_a_brief(page):

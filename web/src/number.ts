@@ -1,37 +1,11 @@
-/** Numbers for people: one place that knows unit, prefix and digits. Values are SI. */
-const SCALES: Record<string, [string, number, number]> = {
-  K_abs: ['°C', 1, 273.15],
-  'm^2': ['mm²', 1e-6, 0],
-  'm^3': ['cm³', 1e-6, 0],
-  'm^4': ['cm⁴', 1e-8, 0],
-  'A/m^2': ['A/mm²', 1e6, 0],
-  C_Ah: ['Ah', 3600, 0],
-  kg: ['g', 1e-3, 0],
-}
-const PLAIN: Record<string, string> = {
-  '': '',
-  credit: 'cr',
-  'credit·K/W': 'cr·K/W',
-  K: 'K',
-  '1/K': '1/K',
-  'K/W': 'K/W',
-  'W·h': 'Wh',
-  'J/K': 'J/K',
-  steinmetz: '',
-  'W/T': '',
-}
+/** Numbers for people: one place that knows unit, prefix and digits. Values are SI; the table of units is the server's. */
+import units from './api/units.json'
+
+const SCALES = units.scales as unknown as Record<string, [string, number, number]>
+const PLAIN = units.plain as Record<string, string>
 /** What an optional part that is left out counts as: a resistor across something is open. */
-const NOT_FITTED: Record<string, number> = { Ω: 1e12 }
-const PREFIXES: [number, string][] = [
-  [1e9, 'G'],
-  [1e6, 'M'],
-  [1e3, 'k'],
-  [1, ''],
-  [1e-3, 'm'],
-  [1e-6, 'µ'],
-  [1e-9, 'n'],
-  [1e-12, 'p'],
-]
+const NOT_FITTED = units.not_fitted as Record<string, number>
+const PREFIXES = units.prefixes as unknown as [number, string][]
 
 export interface Shown {
   number: string

@@ -1,11 +1,12 @@
 import { renderToStaticMarkup } from 'react-dom/server'
 import { describe, expect, test } from 'vitest'
 import type { Verdict, WindingCard } from '../src/api'
-import { Winding } from '../src/pictures/WindingWindow'
+import { Winding } from '../src/pictures/Winding'
 import { conductor } from '../src/ui/line/drawn'
 import { Mark } from '../src/ui/Mark'
 import { Num, Prose, Symbol } from '../src/ui/Number'
-import { Plot, type Series } from '../src/ui/Plot'
+import type { Series } from '../src/api/schema'
+import { Plot } from '../src/ui/Plot'
 
 const drawn = (element: React.ReactElement) => renderToStaticMarkup(element)
 const numbers = (markup: string, attribute: string) =>
@@ -43,19 +44,21 @@ describe('a mark', () => {
   })
 })
 
+const PLAIN = { limits: [], marks: [], y_from: null, y_to: null, log: false }
+
 describe('a plot', () => {
-  const rising: Series = { name: 'bank', x: [0, 1, 2, 3], y: [0, 10, 20, 30], tone: 'red' }
+  const rising: Series = { name: 'bank', x: [0, 1, 2, 3], y: [0, 10, 20, 30], tone: 'copper', dashed: false }
   const plot = (over: Partial<Parameters<typeof Plot>[0]> = {}) =>
-    drawn(<Plot title="A curve" series={[rising]} xName="time" xUnit="s" yUnit="V" {...over} />)
+    drawn(<Plot {...PLAIN} title="A curve" series={[rising]} x_name="time" x_unit="s" y_unit="V" {...over} />)
   const points = (markup: string) =>
-    [...markup.matchAll(/[ML]([-\d.]+) ([-\d.]+)/g)].map((m) => [Number(m[1]), Number(m[2])] as const)
+    [...markup.matchAll(/[ML]([-\d.]+),([-\d.]+)/g)].map((m) => [Number(m[1]), Number(m[2])] as const)
 
   test('keeps every point inside its frame, higher values higher', () => {
     const found = points(plot())
     expect(found).toHaveLength(4)
     for (const [x, y] of found) {
-      expect(x).toBeGreaterThanOrEqual(54)
-      expect(x).toBeLessThanOrEqual(350)
+      expect(x).toBeGreaterThanOrEqual(56)
+      expect(x).toBeLessThanOrEqual(360)
       expect(y).toBeGreaterThan(0)
       expect(y).toBeLessThan(200 - 34 + 1)
     }
@@ -78,7 +81,7 @@ describe('a plot', () => {
     for (const y of numbers(markup, 'y1')) expect(y).toBeGreaterThanOrEqual(0)
   })
   test('shows a share as per cent', () => {
-    expect(plot({ yUnit: '', series: [{ ...rising, y: [0.5, 0.6, 0.7, 0.8] }] })).toMatch(/\d %<\/text>/)
+    expect(plot({ y_unit: '', series: [{ ...rising, y: [0.5, 0.6, 0.7, 0.8] }] })).toMatch(/\d %<\/text>/)
   })
   test('has ticks on round numbers, a handful of them', () => {
     const labels = [
@@ -112,6 +115,8 @@ describe('the winding window', () => {
     note: '',
   })
   const card: WindingCard = {
+    place: 'transformer',
+    title: 'Transformer',
     halves: 2,
     core: { area: 2e-4, window: 180e-6, breadth: 26e-3, mean_turn: 0.1 },
     order: [

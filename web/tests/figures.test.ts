@@ -100,29 +100,32 @@ describe('the checks', () => {
 })
 
 describe('what an edit changed', () => {
-  const before = sampleSheet({ figures: { 't.primary_turns': { values: [4] }, 't.flux': { values: [0.1, 0.2] } } })
+  const before = sampleSheet({
+    figures: { 'front.turns': { values: [4] }, 'front.peak_voltage': { values: [0.1, 0.2] } },
+  })
+  const between = (a: Sheet, b: Sheet) => changes(sampleMeta(), a, b)
   const after = (over: Partial<Sheet>) => ({ ...before, ...over })
   test('nothing, when nothing moved by more than rounding shows', () => {
-    expect(changes(before, before)).toEqual({ list: [], former: {} })
-    const hair = after({ figures: { ...before.figures, 't.primary_turns': { values: [4.0001] } } })
-    expect(changes(before, hair)).toEqual({ list: [], former: {} })
+    expect(between(before, before)).toEqual({ list: [], former: {} })
+    const hair = after({ figures: { ...before.figures, 'front.turns': { values: [4.0001] } } })
+    expect(between(before, hair)).toEqual({ list: [], former: {} })
   })
   test('verdicts, parts and turns that moved, each with its former state', () => {
     const moved = after({
-      figures: { ...before.figures, 't.primary_turns': { values: [3] } },
+      figures: { ...before.figures, 'front.turns': { values: [3] } },
       checks: { 'front.voltage': judged(['holds', 'fails']) },
       picks: { 'front.switch': pick('N150-9') },
     })
-    const { list, former } = changes(before, moved)
+    const { list, former } = between(before, moved)
     expect(list).toEqual([
       { key: 'front.voltage', kind: 'verdict', from: 'tight', to: 'fails' },
       { key: 'front.switch', kind: 'part', from: '2 × N100-8', to: '2 × N150-9' },
-      { key: 't.primary_turns', kind: 'number', from: '4', to: '3' },
+      { key: 'front.turns', kind: 'number', from: '4', to: '3' },
     ])
-    expect(former['t.primary_turns']).toBe(4)
+    expect(former['front.turns']).toBe(4)
   })
   test('a value that became unknown has moved', () => {
-    const lost = after({ figures: { 't.primary_turns': { values: [null] } } })
-    expect(changes(before, lost).former['t.primary_turns']).toBe(4)
+    const lost = after({ figures: { 'front.turns': { values: [null] } } })
+    expect(between(before, lost).former['front.turns']).toBe(4)
   })
 })

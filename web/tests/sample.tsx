@@ -6,21 +6,23 @@ import type { ReactElement, ReactNode } from 'react'
 import { MemoryRouter } from 'react-router'
 import { vi } from 'vitest'
 import type {
-  CheckMeta,
   CheckValue,
   Design,
-  FigureMeta,
   FigureValue,
-  LineUpMeta,
-  PickValue,
+  LineUp,
+  Part,
+  PlacedCheck,
+  PlacedFigure,
   PlaceMeta,
   Project,
   Sheet,
   Verdict,
 } from '../src/api'
+import type { Columns, LineUpMeta, StageMeta, Stages } from '../src/api/schema'
 import { worse } from '../src/state/figures'
 import type { Move } from '../src/state/moves'
-import { WorkspaceContext, type Workspace } from '../src/state/workspace'
+import { SheetProvider } from '../src/state/sheet'
+import { ProjectContext, WorkspaceContext, type OpenProject, type Workspace } from '../src/state/workspace'
 import { system } from '../src/theme'
 
 export const place = (name: string, over: Partial<PlaceMeta> = {}): PlaceMeta => ({
@@ -32,10 +34,11 @@ export const place = (name: string, over: Partial<PlaceMeta> = {}): PlaceMeta =>
   path: true,
   telling: '',
   hazards: [],
+  pictures: [],
   ...over,
 })
 
-export const figure = (key: string, unit: string, over: Partial<FigureMeta> = {}): FigureMeta => {
+export const figure = (key: string, unit: string, over: Partial<PlacedFigure> = {}): PlacedFigure => {
   const [where, name] = key.split('.') as [string, string]
   const title = name.replace(/_/g, ' ')
   return {
@@ -53,11 +56,13 @@ export const figure = (key: string, unit: string, over: Partial<FigureMeta> = {}
     judgement: false,
     source: 'made up',
     owner: '',
+    group: 'What leads',
+    whole: false,
     ...over,
   }
 }
 
-export const check = (demand: string, capability: string, over: Partial<CheckMeta> = {}): CheckMeta => ({
+export const check = (demand: string, capability: string, over: Partial<PlacedCheck> = {}): PlacedCheck => ({
   place: demand.split('.')[0]!,
   title: 'Voltage of the switch',
   why: 'Avalanche takes its toll.',
@@ -71,27 +76,28 @@ export const judged = (verdicts: Verdict[], over: Partial<CheckValue> = {}): Che
   margin: verdicts.map((v) => ({ holds: 1.5, tight: 1.1, fails: 0.8, unknown: null })[v]),
   verdicts,
   verdict: verdicts.reduce(worse),
-  worst: 'low',
+  worst: 0,
   fail: 1,
   hold: 1.25,
-  harm: 'part',
   sentence: 'It sees 90 V and stands 100 V.',
   no_demand: false,
   ...over,
 })
 
-export const pick = (part: string, over: Partial<PickValue> = {}): PickValue => ({
+export const pick = (part: string, over: Partial<Part> = {}): Part => ({
   part,
   quantity: 2,
-  record: { description: 'a made-up switch' },
   fits: true,
   pinned: false,
-  tightest: { need: 'rated voltage', margin: 1.25 },
-  runners_up: [],
   ...over,
 })
 
-export const sampleMeta = (over: Partial<LineUpMeta> = {}): LineUpMeta => ({
+export const CORNERS = [
+  { id: 'low', title: 'lowest full', lasts: true },
+  { id: 'high', title: 'highest full', lasts: true },
+]
+
+export const sampleMeta = (over: Partial<LineUp> = {}): LineUp => ({
   id: 'sample',
   title: 'Sample',
   places: [
@@ -112,7 +118,7 @@ export const sampleMeta = (over: Partial<LineUpMeta> = {}): LineUpMeta => ({
     'battery.resistance': figure('battery.resistance', 'Ω', { kind: 'given', judgement: true }),
     'front.peak_voltage': figure('front.peak_voltage', 'V', { kind: 'operation' }),
     'front.rating': figure('front.rating', 'V', { kind: 'published', owner: 'switch' }),
-    'front.turns': figure('front.turns', ''),
+    'front.turns': figure('front.turns', '', { whole: true }),
     'oscillator.frequency': figure('oscillator.frequency', 'Hz'),
     'output.voltage': figure('output.voltage', 'V', { kind: 'given' }),
     'load_1.rated_power': figure('load_1.rated_power', 'W', { kind: 'given' }),
@@ -141,19 +147,32 @@ export const sampleMeta = (over: Partial<LineUpMeta> = {}): LineUpMeta => ({
   checks: { 'front.voltage': check('front.peak_voltage', 'front.rating') },
   picks: { 'front.switch': { place: 'front', title: 'Switch', sentence: 'Chops.', type: 'switch', published: [] } },
   joints: [
-    { from: 'battery', to: 'front', voltage: 'battery.cells', current: 'front.turns', sign: '', tail: 'DC' },
-    { from: 'front', to: 'output', voltage: 'output.voltage', current: 'output.voltage', sign: '±', tail: '' },
+    { frm: 'battery', to: 'front', kind: 'dc', voltage: 'battery.cells', current: 'front.turns', sign: '', tail: 'DC' },
+    {
+      frm: 'front',
+      to: 'output',
+      kind: 'ac',
+      voltage: 'output.voltage',
+      current: 'output.voltage',
+      sign: '±',
+      tail: '',
+    },
   ],
+  corners: CORNERS,
+  first: 0,
+  fields: [{ group: 'source', key: 'battery.cells' }],
+  sums: [],
+  views: [],
+  order: [],
+  groups: { front: ['What leads', 'Stress'] },
+  same: {},
   ...over,
 })
 
 const values = (...v: (number | null)[]): FigureValue => ({ values: v })
 
 export const sampleSheet = (over: Partial<Sheet> = {}): Sheet => ({
-  corners: [
-    { id: 'low', title: 'lowest full' },
-    { id: 'high', title: 'highest full' },
-  ],
+  corners: CORNERS,
   figures: {
     'battery.cells': values(8),
     'battery.resistance': values(0.002),
@@ -199,12 +218,15 @@ export const sampleProject = (design = sampleDesign(), version = 3): Project => 
   catalogue_changes: [],
 })
 
+type Sample = Workspace & OpenProject
+
 /** A workspace whose edits are recorded: `after` is what the last edit would make of the design. */
-export function sampleWorkspace(over: Partial<Workspace> = {}) {
+export function sampleWorkspace(over: Partial<Sample> = {}) {
   const design = over.design ?? sampleDesign()
   const edit = vi.fn<(label: string, move: Move) => void>()
-  const workspace: Workspace = {
+  const workspace: Sample = {
     project: sampleProject(design),
+    base: '/project/7',
     design,
     meta: sampleMeta(),
     sheet: sampleSheet(),
@@ -240,13 +262,27 @@ export function sampleWorkspace(over: Partial<Workspace> = {}) {
   }
 }
 
-export function around(workspace: Workspace | null, path = '/') {
+export function around(workspace: Sample | null, path = '/') {
   const client = new QueryClient({ defaultOptions: { queries: { retry: false } } })
   return ({ children }: { children: ReactNode }) => (
     <ChakraProvider value={system}>
       <QueryClientProvider client={client}>
         <MemoryRouter initialEntries={[path]}>
-          <WorkspaceContext value={workspace}>{children}</WorkspaceContext>
+          <ProjectContext value={workspace}>
+            <WorkspaceContext value={workspace}>
+              {workspace?.meta && workspace.sheet ? (
+                <SheetProvider
+                  meta={workspace.meta}
+                  sheet={workspace.sheet}
+                  corner={workspace.corner}
+                  former={workspace.former}>
+                  {children}
+                </SheetProvider>
+              ) : (
+                children
+              )}
+            </WorkspaceContext>
+          </ProjectContext>
         </MemoryRouter>
       </QueryClientProvider>
     </ChakraProvider>
@@ -254,7 +290,7 @@ export function around(workspace: Workspace | null, path = '/') {
 }
 
 /** Shows an element within a sample workspace. */
-export function show(element: ReactElement, over: Partial<Workspace> = {}, path = '/') {
+export function show(element: ReactElement, over: Partial<Sample> = {}, path = '/') {
   const sample = sampleWorkspace(over)
   return { ...sample, ...render(element, { wrapper: around(sample.workspace, path) }) }
 }
@@ -276,3 +312,66 @@ export function serve(answers: Record<string, (body: unknown) => unknown>) {
   )
   return asked
 }
+
+/** The sample line-up as the server sends it: the line-up's own part, and the stages by their hash. */
+export function sampleSent(meta = sampleMeta()): { meta: LineUpMeta; stages: Stages } {
+  const within = <T,>(record: Record<string, T>, place: string): Record<string, T> =>
+    Object.fromEntries(
+      Object.entries(record)
+        .filter(([key]) => key.startsWith(`${place}.`))
+        .map(([key, value]) => [key.split('.')[1]!, value]),
+    )
+  const { figures, choices, checks, picks, groups, ...own } = meta
+  const stages = Object.fromEntries(
+    meta.places.map((p) => [
+      p.stage,
+      {
+        title: p.title,
+        path: p.path,
+        groups: groups[p.stage] ?? [],
+        figures: within(figures, p.name) as StageMeta['figures'],
+        choices: within(choices, p.name),
+        checks: within(checks, p.name),
+        picks: within(picks, p.name),
+      },
+    ]),
+  )
+  const placed = (key: string) => ({ key, place: key.split('.')[0]!, name: key.split('.')[1]! })
+  return {
+    stages: { hash: 'abc', stages },
+    meta: {
+      ...own,
+      stages: 'abc',
+      extra: {},
+      order: Object.keys(figures),
+      checks: Object.entries(checks).map(([key, c]) => ({
+        ...placed(key),
+        demand: c.demand,
+        capability: c.capability,
+      })),
+      picks: Object.entries(picks).map(([key, p]) => ({ ...placed(key), published: p.published })),
+    },
+  }
+}
+
+/** A sheet of the sample line-up as the server sends it. */
+export function sampleColumns(sheet = sampleSheet(), meta = sampleMeta()): Columns {
+  return {
+    values: Object.keys(meta.figures).map((key) => {
+      const values = sheet.figures[key]?.values ?? [null]
+      return values.length === 1 ? values[0]! : values
+    }),
+    pinned: {},
+    picks: Object.keys(meta.picks).map((key) => sheet.picks[key]!),
+    checks: Object.keys(meta.checks).map((key) => sheet.checks[key]!),
+    passes: sheet.passes,
+    open: null,
+  }
+}
+
+/** The answers of a server that knows the sample line-up. */
+export const lineUpServed = (meta = sampleMeta()) => ({
+  'lineups/sample?loads=load_1': () => sampleSent(meta).meta,
+  'stages/abc': () => sampleSent(meta).stages,
+  lineups: () => [{ id: 'sample', title: 'Sample', sample: false }],
+})

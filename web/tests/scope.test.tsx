@@ -1,8 +1,7 @@
 import { fireEvent, screen, waitFor, within } from '@testing-library/react'
 import userEvent from '@testing-library/user-event'
 import { beforeEach, describe, expect, test } from 'vitest'
-import type { ScopePicture, Trace } from '../src/api'
-import { linkBars } from '../src/pictures/LinkWindow'
+import type { ScopeTold, Trace } from '../src/api'
 import { Harmonics } from '../src/screens/scope/Harmonics'
 import Scope from '../src/screens/scope/Scope'
 import {
@@ -15,14 +14,14 @@ import {
   valueAt,
   viewAround,
 } from '../src/screens/scope/traces'
-import { check, figure, judged, sampleMeta, sampleSheet, serve, show } from './sample'
+import { sampleSheet, serve, show } from './sample'
 
 const PERIOD = 0.02
 const trace = (height: number, samples: number): Trace => {
   const t = Array.from({ length: samples + 1 }, (_, i) => (i / samples) * PERIOD)
   return { t, v: t.map((x) => height * Math.sin((2 * Math.PI * x) / PERIOD)), unit: 'V' }
 }
-const picture = (over: Partial<ScopePicture> = {}): ScopePicture => ({
+const picture = (over: Partial<ScopeTold> = {}): ScopeTold => ({
   period: PERIOD,
   traces: { output: trace(325, 200), choke: trace(2, 50), node: { t: [0, PERIOD / 2], v: [380, -380], unit: 'V' } },
   harmonics: [
@@ -32,6 +31,7 @@ const picture = (over: Partial<ScopePicture> = {}): ScopePicture => ({
   ],
   carrier_order: 400,
   thd: 0.0123,
+  thd_limit: 0.03,
   residue: 0.004,
   ripple: 1.2,
   choke_ripple: 0.4,
@@ -112,7 +112,6 @@ describe('the harmonics', () => {
 
 describe('the scope', () => {
   const sheet = sampleSheet()
-  sheet.figures['output.thd_limit'] = { values: [0.03] }
   let asked: ReturnType<typeof serve>
   beforeEach(() => {
     asked = serve({ scope: () => picture({ note: 'Rectifier loads are drawn as resistances.' }) })
@@ -171,43 +170,5 @@ describe('the scope', () => {
     expect(Number(cell('Output, V', 1))).toBeCloseTo(325 * Math.sin(0.9 * Math.PI), 0)
     for (let i = 0; i < 60; i++) fireEvent.keyDown(a, { key: 'ArrowLeft', shiftKey: true })
     expect(Number(a.getAttribute('aria-valuenow'))).toBe(0)
-  })
-})
-
-describe('the link window', () => {
-  const meta = sampleMeta({
-    checks: {
-      'link.capacitor': check('link.highest_link', 'link.capacitor_rated_voltage'),
-      'bridge.switch': check('link.highest_link', 'bridge.switch_rated_voltage'),
-      'link.ripple': check('link.capacitor_current', 'link.capacitor_current_rating'),
-    },
-  })
-  meta.figures['link.capacitor_rated_voltage'] = figure('link.capacitor_rated_voltage', 'V')
-  meta.figures['bridge.switch_rated_voltage'] = figure('bridge.switch_rated_voltage', 'V')
-  const sheet = sampleSheet({
-    figures: {
-      'link.needed_valley': { values: [340, 352] },
-      'link.link_valley': { values: [371, null, 366] },
-      'link.link_crest': { values: [380, 391] },
-      'link.capacitor_rated_voltage': { values: [500] },
-      'bridge.switch_rated_voltage': { values: [650] },
-    },
-    checks: {
-      'link.capacitor': judged(['holds'], { hold: 1.15 }),
-      'bridge.switch': judged(['holds'], { hold: 1.25 }),
-      'link.ripple': judged(['holds']),
-    },
-  })
-  test('takes the extremes over the corners, and what each part allows by its own check', () => {
-    expect(linkBars(meta, sheet).map((b) => [b.name, b.from, Math.round(b.to)])).toEqual([
-      ['needed by the output', 0, 352],
-      ['link, valley to crest', 366, 391],
-      ['capacitor rating / 1.15', 0, 435],
-      ['switch rating / 1.25', 0, 520],
-    ])
-  })
-  test('leaves out what is unknown', () => {
-    const blind = { ...sheet, figures: { ...sheet.figures, 'link.needed_valley': { values: [null, null] } } }
-    expect(linkBars(meta, blind).map((b) => b.name)).not.toContain('needed by the output')
   })
 })

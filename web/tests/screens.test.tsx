@@ -2,17 +2,29 @@ import { fireEvent, render, screen, waitFor } from '@testing-library/react'
 import userEvent from '@testing-library/user-event'
 import { Route, Routes, useLocation } from 'react-router'
 import { describe, expect, test, vi } from 'vitest'
-import type { AloneStage } from '../src/api'
-import Alone, { ports, usual } from '../src/screens/Alone'
+import Alone, { designOf } from '../src/screens/Alone'
 import { Brief } from '../src/screens/brief/Brief'
-import { verdictOf } from '../src/screens/brief/LoadTable'
 import { Foot } from '../src/screens/project/Foot'
 import { useKeys } from '../src/screens/project/useKeys'
 import { newDesign, NewProject } from '../src/screens/shelf/NewProject'
 import { lettersOn, switchLetters } from '../src/state/keys'
 import { Changed } from '../src/ui/Changed'
 import { Line } from '../src/ui/line/Line'
-import { around, figure, judged, sampleDesign, sampleMeta, sampleSheet, sampleWorkspace, serve, show } from './sample'
+import {
+  around,
+  figure,
+  judged,
+  lineUpServed,
+  place,
+  sampleColumns,
+  sampleDesign,
+  sampleMeta,
+  sampleSent,
+  sampleSheet,
+  sampleWorkspace,
+  serve,
+  show,
+} from './sample'
 
 function Where() {
   const { pathname, search } = useLocation()
@@ -56,7 +68,8 @@ describe('the line', () => {
 
 describe('the keys of a project', () => {
   const open = (path = '/project/7/stages/front') => {
-    const sample = sampleWorkspace({ design: sampleDesign({ lineup: 'ferrite_bridge_link_bridge' }) })
+    serve({ lineups: () => ['sample', 'other', 'third'].map((id) => ({ id, title: `Title of ${id}`, sample: false })) })
+    const sample = sampleWorkspace({ design: sampleDesign({ lineup: 'third' }) })
     const dialog = vi.fn()
     function Screen() {
       useKeys(dialog)
@@ -80,14 +93,16 @@ describe('the keys of a project', () => {
     })
     expect(walked).toEqual(['oscillator', 'output', 'battery', 'output', 'oscillator'])
   })
-  test('choose the corner, open dialogs and swap the front end', () => {
+  test('choose the corner, open dialogs and go on to the next line-up, round the end', async () => {
     const { press, workspace, dialog, last } = open()
     press('2')
     expect(workspace.setCorner).toHaveBeenLastCalledWith(1)
     for (const key of ['?', '/', 's']) press(key)
     expect(dialog.mock.calls.flat()).toEqual(['keys', 'finder', 'revision'])
-    press('f')
-    expect(last().design.lineup).toBe('ferrite_push_pull_link_bridge')
+    await waitFor(() => {
+      press('f')
+      expect(last().design.lineup).toBe('sample')
+    })
   })
   test('undo and redo also while a field has the focus; letters do not', () => {
     const { workspace, dialog } = open()
@@ -112,27 +127,40 @@ describe('the keys of a project', () => {
 })
 
 describe('the brief', () => {
-  const keys = ['battery.capacity', 'battery.cell_resistance', 'input.cable_length', 'output.rated_output_voltage']
-  const others = [
-    'output.ambient_temperature',
-    'output.output_frequency',
-    'output.output_voltage_tolerance',
-    'output.thd_limit',
+  const asked: [string, string][] = [
+    ['source', 'battery.chemistry'],
+    ['source', 'battery.cells'],
+    ['output', 'output.voltage'],
   ]
-  const sums = ['rated_active_power', 'rated_apparent_power', 'arithmetic_apparent_power', 'surge_apparent_power']
-  const all = [...keys, ...others, ...[...sums, 'surge_active_power', 'surge_time'].map((s) => `output.${s}`)]
-  const meta = sampleMeta()
-  for (const key of all) meta.figures[key] = figure(key, 'W', { kind: 'given' })
+  const meta = sampleMeta({
+    fields: asked.map(([group, key]) => ({ group, key })),
+    sums: [
+      { title: 'Continuous', key: 'front.turns', group: 'sums', corner: 0 },
+      { title: 'Peak', key: 'front.peak_voltage', group: 'sums', corner: 1 },
+    ],
+  })
+  const suits = (verdict: 'holds' | 'tight' | 'fails', words: string, people = false) => ({ verdict, words, people })
   const fit = {
-    suitability: () => ({ heater: { sine: 'yes', square: 'yes' }, rectifier: { sine: 'yes', square: 'no' } }),
+    suitability: () => ({
+      heater: { sine: suits('holds', 'yes'), square: suits('holds', 'yes') },
+      rectifier: { sine: suits('holds', 'yes'), square: suits('fails', 'no: the arc stays', true) },
+    }),
   }
 
+  test('asks for what the stages of the line-up declare, and shows their sums at the corner each speaks for', () => {
+    serve(fit)
+    show(<Brief />, { meta })
+    expect(screen.getByText('Source')).toBeTruthy()
+    expect(screen.queryByText('Surroundings')).toBeNull()
+    expect(screen.getByLabelText<HTMLSelectElement>('Chemistry').value).toBe('lfp')
+    expect(document.querySelector('[data-sum="front.peak_voltage"]')!.textContent).toBe('90V')
+  })
   test('says of every load whether it suits, and what other waveforms could feed its kind', async () => {
     serve(fit)
     const design = sampleDesign({ choices: { 'load_1.type': 'rectifier' } })
     show(<Brief />, { meta, design })
     expect(await screen.findByText(/yes, crest not drawn/)).toBeTruthy()
-    expect(screen.getByRole('row', { name: 'electronics yes no' })).toBeTruthy()
+    expect(screen.getByRole('row', { name: 'electronics yes no: the arc stays (people)' })).toBeTruthy()
   })
   test('the only load cannot be removed, one of two can', async () => {
     serve(fit)
@@ -152,146 +180,66 @@ describe('the brief', () => {
     await waitFor(() => expect(edit).toHaveBeenCalled())
     expect(last().design.pins['load_1.power_factor']).toMatchObject({ value: 0.9, reason: 'stated by the maker' })
   })
-  test.each([
-    ['yes', 'holds'],
-    ['no: it overheats', 'fails'],
-    ['with care', 'tight'],
-    ['', 'unknown'],
-  ])('“%s” shows as %s', (word, verdict) => {
-    expect(verdictOf(word)).toBe(verdict)
-  })
 })
 
 describe('one stage alone', () => {
-  const input = (name: string, kind: string, suggested: string, unit = 'V') => ({
-    name,
-    kind,
-    title: name,
-    unit,
-    symbol: '',
-    sentence: '',
-    suggested,
-  })
-  const stage: AloneStage = {
-    name: 'clamp',
-    title: 'Clamp',
-    path: false,
-    figures: [{ name: 'clamp_resistor', title: 'Clamp resistor', unit: 'Ω', symbol: 'R_c', kind: 'build' }],
-    inputs: [
-      input('input_voltage', 'port', '24 V'),
-      input('ambient', 'port', '25 °C', 'K_abs'),
-      input('drop', 'given', '1 V'),
-    ],
+  const meta = sampleMeta({ places: [place('front')] })
+  const stages = () => [{ name: 'front', title: 'Front', path: true, leads: ['Turns'] }]
+  const sent = sampleSent(meta)
+  const served = {
+    stages,
+    'lineups/front_alone?loads=': () => sent.meta,
+    'stages/abc': () => sent.stages,
+    solve: () => sampleColumns(sampleSheet(), meta),
   }
-  test('offers its ports, and whatever the server misses besides', () => {
-    const asked = ports(stage, {
-      input_voltage: { sentence: 'a port', unit: 'V' },
-      leak_energy: { sentence: 'Energy of the leakage', unit: 'J' },
-      ratio: { sentence: 'Turns', unit: '' },
-    })
-    expect(asked.map((p) => [p.name, p.unit])).toEqual([
-      ['input_voltage', 'V'],
-      ['ambient', 'K_abs'],
-      ['leak_energy', 'J'],
-      ['ratio', ''],
-    ])
-  })
-  test('usual values come as they would be typed, and what has none is left out', () => {
-    expect(usual([...stage.inputs, input('free', 'port', '')])).toEqual({
-      input_voltage: '24 V',
-      ambient: '25 °C',
-      drop: '1 V',
-    })
-  })
-  test('asks for what is missing, fills it with usual values, keeps what was typed, and answers', async () => {
-    serve({
-      stages: () => [stage],
-      work: (body) => {
-        const { values } = body as { values: Record<string, string> }
-        const missing = Object.fromEntries(
-          ['input_voltage', 'ambient'].filter((n) => !values[n]).map((n) => [n, { sentence: n, unit: '' }]),
-        )
-        return {
-          unit: 'Ω',
-          text: Object.keys(missing).length ? '' : `${values['input_voltage']} → 470 Ω`,
-          missing,
-          unused: [],
-          shorter: [],
-          used: {},
-          formula: 'R_c',
-          numbers: '',
-          sentence: 'What burns the leakage.',
-          source: '6.1',
-        }
-      },
-    })
+  const open = (path: string) =>
     render(
-      <Routes>
-        <Route path="/alone/:stage" element={<Alone />} />
-      </Routes>,
-      { wrapper: around(null, '/alone/clamp') },
+      <>
+        <Routes>
+          <Route path="/alone/:stage" element={<Alone />} />
+        </Routes>
+        <Where />
+      </>,
+      { wrapper: around(null, path) },
     )
-    expect(await screen.findByText(/^needs 2 more: input voltage, ambient\. Until then usual values/)).toBeTruthy()
-    expect(screen.getByText('24 V → 470 Ω').parentElement!.className).toBe('quiet')
-    await userEvent.type(screen.getByLabelText('input_voltage'), '48')
-    await screen.findByText(/^needs 1 more: ambient/)
-    await userEvent.click(screen.getByRole('button', { name: 'Fill with usual values' }))
-    await waitFor(() => expect(screen.queryByText(/^needs/)).toBeNull())
-    expect(screen.getByText('48 → 470 Ω').parentElement!.className).toBe('')
-    expect(screen.getByLabelText<HTMLInputElement>('ambient').value).toBe('25 °C')
-  })
-  test('offers a field for whatever is missing besides its ports, and no number of another figure meanwhile', async () => {
-    const more = { ...stage.figures[0]!, name: 'clamp_loss', title: 'Clamp loss', symbol: 'P_c' }
-    serve({
-      stages: () => [{ ...stage, figures: [...stage.figures, more] }],
-      work: (body) => {
-        const { figure, values } = body as { figure: string; values: Record<string, string> }
-        const wanted = figure === 'clamp.clamp_loss' ? 'leak_energy' : 'input_voltage'
-        const missing = values[wanted] ? {} : { [wanted]: { sentence: 'Energy of the leakage', unit: 'J' } }
-        const text = values[wanted] ? `worked from ${values[wanted]}` : ''
-        return {
-          unit: '',
-          text,
-          missing,
-          unused: ['drop'],
-          shorter: ['drop'],
-          used: {},
-          formula: 'x',
-          numbers: '',
-          sentence: '',
-          source: '',
-        }
-      },
+
+  test('is the whole stage: ledger, verdicts and judgements, solved as a line-up of its own', async () => {
+    const asked = serve(served)
+    open('/alone/front')
+    expect(await screen.findByText('Front, worked figures')).toBeTruthy()
+    expect(document.querySelector('[data-check="front.voltage"]')).toBeTruthy()
+    expect(asked.find((a) => a.path === 'solve')!.body).toMatchObject({
+      place: 'front',
+      design: { lineup: 'front_alone' },
     })
-    render(
-      <Routes>
-        <Route path="/alone/:stage" element={<Alone />} />
-      </Routes>,
-      { wrapper: around(null, '/alone/clamp') },
-    )
-    expect(await screen.findByText('worked from 24 V')).toBeTruthy()
-    await userEvent.selectOptions(screen.getByLabelText('Figure'), 'Clamp loss')
-    const field = await screen.findByLabelText('leak energy')
-    expect(screen.queryByText('worked from 24 V')).toBeNull()
-    await userEvent.type(field, '2 mJ')
-    expect(await screen.findByText('worked from 2 mJ')).toBeTruthy()
+  })
+  test('what was decided is kept in the address, and comes back from it', async () => {
+    const pins = { 'front.turns': { value: 3, part: null, quantity: 1, reason: 'foil' } }
+    const kept = encodeURIComponent(JSON.stringify({ givens: {}, choices: {}, pins }))
+    const asked = serve(served)
+    open(`/alone/front?design=${kept}`)
+    await screen.findByText('Front, worked figures')
+    expect(asked.find((a) => a.path === 'solve')!.body).toMatchObject({ design: { pins } })
+    await userEvent.click(screen.getByRole('button', { name: 'Unpin' }))
+    await waitFor(() => expect(screen.getAllByRole('status').at(-1)!.textContent).toBe('/alone/front'))
+  })
+  test('an address that was cut short begins anew', () => {
+    expect(designOf('front', 'Front', '{"givens":{"a.b"').givens).toEqual({})
+    expect(designOf('front', 'Front', '{"givens":{"a.b":3}}').givens).toEqual({ 'a.b': 3 })
   })
   test('a stage that is not known leads back', async () => {
-    serve({ stages: () => [stage] })
-    render(
-      <Routes>
-        <Route path="/alone/:stage" element={<Alone />} />
-      </Routes>,
-      { wrapper: around(null, '/alone/flywheel') },
-    )
+    serve({ stages })
+    open('/alone/flywheel')
     expect((await screen.findByText(/There is no stage/)).textContent).toContain('“flywheel”')
   })
 })
 
 describe('a new project', () => {
   test('begins with what was typed, read as people write it', async () => {
+    const meta = sampleMeta()
+    meta.figures['battery.cells'] = figure('battery.cells', '', { kind: 'given', whole: true, default: 8 })
     const asked = serve({
-      [`lineups/${newDesign('', 1, 1, '').lineup}?loads=load_1`]: () => sampleMeta(),
+      ...lineUpServed(meta),
       parse: (body) => ({ value: (body as { text: string }).text === '1k5' ? 1500 : 8 }),
       projects: () => ({ id: 12 }),
     })
@@ -303,6 +251,7 @@ describe('a new project', () => {
     )
     render(page, { wrapper: around(null) })
     await userEvent.type(await screen.findByLabelText('What is it for'), ' Pier lamp ')
+    expect(await screen.findByLabelText('Cells')).toHaveProperty('value', '8')
     const watts = screen.getByLabelText('First load, watts')
     await userEvent.clear(watts)
     await userEvent.type(watts, '1k5')
@@ -311,7 +260,10 @@ describe('a new project', () => {
     await waitFor(() => expect(screen.getByText('/project/12/brief')).toBeTruthy())
     expect(asked.at(-1)).toMatchObject({
       path: 'projects',
-      body: { title: 'Pier lamp', design: newDesign('Pier lamp', 1500, 8, 'rectifier') },
+      body: {
+        title: 'Pier lamp',
+        design: newDesign('Pier lamp', 'sample', 'rectifier', { 'load_1.rated_power': 1500, 'battery.cells': 8 }),
+      },
     })
   })
 })

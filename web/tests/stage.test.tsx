@@ -2,10 +2,11 @@ import { fireEvent, screen, within } from '@testing-library/react'
 import userEvent from '@testing-library/user-event'
 import { Route, Routes } from 'react-router'
 import { describe, expect, test, vi } from 'vitest'
-import type { Remedy, Sheet } from '../src/api'
+import type { PickTold, Remedy, Sheet } from '../src/api'
 import { Givens } from '../src/screens/stage/Givens'
 import { Judgements } from '../src/screens/stage/Judgements'
-import { beside, Ledger, Margin } from '../src/screens/stage/Ledger'
+import { beside, Margin } from '../src/screens/stage/FigureRow'
+import { Ledger } from '../src/screens/stage/Ledger'
 import { StageSheet } from '../src/screens/stage/StageSheet'
 import { PickPanel } from '../src/screens/stage/PickPanel'
 import { figure, judged, pick, place, sampleDesign, sampleMeta, sampleSheet, serve, show } from './sample'
@@ -28,7 +29,7 @@ describe('the ledger', () => {
   })
   test('lists what is worked and picked here, and no given of another stage', () => {
     ledger()
-    const shown = [...document.querySelectorAll('tr')].map((r) => r.dataset['figure'])
+    const shown = [...document.querySelectorAll<HTMLElement>('tr[data-figure]')].map((r) => r.dataset['figure'])
     expect(shown).toEqual(['front.switch', 'front.peak_voltage', 'front.turns'])
     expect(row('front.switch').textContent).toContain('2 × N100-8')
   })
@@ -103,7 +104,7 @@ describe('a margin', () => {
 
 describe('the judgements', () => {
   const failing = (over: Partial<Sheet> = {}) =>
-    sampleSheet({ checks: { 'front.voltage': judged(['tight', 'fails'], { harm: 'people', worst: 'high' }) }, ...over })
+    sampleSheet({ checks: { 'front.voltage': judged(['tight', 'fails'], { worst: 1 }) }, ...over })
   const remedy = (over: Partial<Remedy> = {}): Remedy => ({
     check: 'front.voltage',
     key: 'front.turns',
@@ -217,28 +218,45 @@ describe('the givens', () => {
 })
 
 describe('a picked part', () => {
-  const runners_up = [
-    { part: 'N150-9', quantity: 1, fits: true, because: 'dearer by 2 cr', capability: null, demand: null, unit: '' },
-    { part: 'N60-4', quantity: 2, fits: false, because: 'rated voltage', capability: 60, demand: 112, unit: 'V' },
-  ]
-  const panel = (over = {}) =>
-    show(<PickPanel pickKey="front.switch" onClose={select} />, {
-      sheet: sampleSheet({ picks: { 'front.switch': pick('N100-8', { runners_up, ...over }) } }),
+  const runner = (part: string, quantity: number, fits: boolean, need: string, margin: number) => ({
+    part,
+    quantity,
+    fits,
+    need,
+    capability: 60,
+    demand: 112,
+    unit: 'V',
+    margin,
+  })
+  const told: PickTold = {
+    part: 'N100-8',
+    quantity: 2,
+    record: { description: 'a made-up switch' },
+    fits: true,
+    pinned: false,
+    tightest: runner('N100-8', 2, true, 'rated voltage', 1.25),
+    runners_up: [runner('N150-9', 1, true, 'price', 1.5), runner('N60-4', 2, false, 'rated voltage', 0.5)],
+  }
+  const panel = (over = {}) => {
+    serve({ pick: () => ({ ...told, ...over }) })
+    return show(<PickPanel pickKey="front.switch" onClose={select} />, {
+      sheet: sampleSheet({ picks: { 'front.switch': pick('N100-8', over) } }),
     })
-  test('says what binds, and what the runners-up cost or lack', () => {
+  }
+  test('says what binds, and what the runners-up cost or lack', async () => {
     panel()
-    expect(screen.getByText(/Tightest: rated voltage, 1.25 × what is needed/)).toBeTruthy()
-    expect(screen.getByText('dearer by 2 cr')).toBeTruthy()
+    expect(await screen.findByText(/Tightest: rated voltage, 1.25 × what is needed/)).toBeTruthy()
+    expect(screen.getByText('dearer')).toBeTruthy()
     expect(screen.getByText('rated voltage: 60 V of 112 V')).toBeTruthy()
   })
   test('a runner-up can be pinned', async () => {
     const { last } = panel()
-    await userEvent.click(screen.getAllByRole('button', { name: 'Pin' })[0]!)
+    await userEvent.click((await screen.findAllByRole('button', { name: 'Pin' }))[0]!)
     expect(last().design.pins['front.switch']).toMatchObject({ part: 'N150-9', quantity: 1, value: null })
   })
-  test('one that does not fit says so', () => {
+  test('one that does not fit says so', async () => {
     panel({ fits: false, pinned: true })
-    expect(screen.getByText(/It does not fit: rated voltage/)).toBeTruthy()
+    expect(await screen.findByText(/It does not fit: rated voltage/)).toBeTruthy()
     expect(screen.getByRole('button', { name: 'Unpin' })).toBeTruthy()
   })
 })

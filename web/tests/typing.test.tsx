@@ -5,7 +5,7 @@ import type { Design, Sheet } from '../src/api'
 import { given } from '../src/state/moves'
 import { useSolving } from '../src/state/solving'
 import { Entry } from '../src/ui/Entry'
-import { judged, sampleDesign, sampleSheet, serve } from './sample'
+import { judged, sampleDesign, sampleSheet, serve, around, lineUpServed, sampleColumns } from './sample'
 
 describe('a field', () => {
   function Field({ onValue }: { onValue: (v: number) => void }) {
@@ -90,11 +90,15 @@ describe('solving', () => {
     return sheet
   }
   const watts = (n: number) => given('load_1.rated_power', n)(sampleDesign())
-  const open = () => renderHook(({ design }) => useSolving(design), { initialProps: { design: watts(300) } })
-  const answer = (body: unknown) => of((body as { design: Design }).design)
+  const open = () =>
+    renderHook(({ design }) => useSolving(design, null), {
+      initialProps: { design: watts(300) },
+      wrapper: around(null),
+    })
+  const answer = (body: unknown) => sampleColumns(of((body as { design: Design }).design))
 
   test('tells what an edit changed, and lags behind it until then', async () => {
-    serve({ solve: answer })
+    serve({ ...lineUpServed(), solve: answer })
     const { result, rerender } = open()
     expect([result.current.solving, result.current.sheet]).toEqual([true, undefined])
     await waitFor(() => expect(result.current.solving).toBe(false))
@@ -102,15 +106,19 @@ describe('solving', () => {
     rerender({ design: watts(600) })
     expect(result.current.solving).toBe(true)
     await waitFor(() => expect(result.current.solving).toBe(false))
-    expect(result.current.changed).toEqual([{ key: 'front.voltage', kind: 'verdict', from: 'holds', to: 'fails' }])
+    expect(result.current.changed).toEqual([
+      { key: 'front.voltage', kind: 'verdict', from: 'holds', to: 'fails' },
+      { key: 'front.turns', kind: 'number', from: '3', to: '6' },
+    ])
     expect(result.current.former['front.turns']).toBe(3)
   })
   test('an answer that comes after its question was replaced is dropped', async () => {
     serve({
+      ...lineUpServed(),
       solve: async (body) => {
         const { design } = body as { design: Design }
         await new Promise((resolve) => setTimeout(resolve, design.givens['load_1.rated_power'] === 300 ? 80 : 5))
-        return of(design)
+        return sampleColumns(of(design))
       },
     })
     const { result, rerender } = open()
@@ -121,7 +129,10 @@ describe('solving', () => {
   })
   test('what cannot be solved is told, and the last sheet stays', async () => {
     const refusal = () => new Response(JSON.stringify({ message: 'cells: 99 is beyond 32' }), { status: 422 })
-    serve({ solve: (body) => ((body as { design: Design }).design.givens['battery.cells'] ? refusal() : answer(body)) })
+    serve({
+      ...lineUpServed(),
+      solve: (body) => ((body as { design: Design }).design.givens['battery.cells'] ? refusal() : answer(body)),
+    })
     const { result, rerender } = open()
     await waitFor(() => expect(result.current.sheet).toBeTruthy())
     const sheet = result.current.sheet

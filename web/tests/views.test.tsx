@@ -1,44 +1,44 @@
-import { screen, waitFor, within } from '@testing-library/react'
+import { screen, within } from '@testing-library/react'
 import userEvent from '@testing-library/user-event'
 import { beforeEach, describe, expect, test, vi } from 'vitest'
-import type { BuildPack, Comparison, Curve, WindingCard } from '../src/api'
-import { BatteryWindow } from '../src/pictures/BatteryWindow'
-import { DutyCurve } from '../src/pictures/DutyCurve'
-import { LossBars } from '../src/pictures/LossBars'
-import { PrechargeCurve } from '../src/pictures/PrechargeCurve'
+import type { BuildPack, Comparison, Picture, WindingCard } from '../src/api'
+import { StagePicture } from '../src/pictures/StagePicture'
 import Build from '../src/screens/build/Build'
 import LineUps from '../src/screens/LineUps'
 import Log from '../src/screens/Log'
 import { ConflictDialog, FinderDialog, KeysDialog, RevisionDialog } from '../src/ui/dialogs'
 import * as saving from '../src/ui/save'
-import { judged, place, sampleDesign, sampleMeta, sampleProject, sampleSheet, serve, show } from './sample'
+import { judged, place, sampleDesign, sampleProject, sampleSheet, serve, show } from './sample'
 
 const rowOf = (name: RegExp) => screen.getByRole('row', { name })
 const cellsOf = (row: HTMLElement) => [...row.querySelectorAll('td')].map((td) => td.textContent)
 
 describe('the line-ups side by side', () => {
-  const comparison = (id: string, over: Partial<Comparison> = {}): Comparison => ({
+  const column = (id: string) => ({
     id,
     title: `Title of ${id}`,
-    switch_voltage: 58.4,
-    switch: 'N100-8',
-    loss: 31.2,
-    idle: 15.9,
-    efficiency: [0.812, 0.915, null],
-    parts: 24,
-    cost: 61,
-    mass: 1.23,
     tightest: { check: 'a', title: 'Flux', verdict: 'tight', margin: 1.04 },
     fails: 0,
     tight: 2,
-    ...over,
   })
+  const row = (title: string, unit: string, sample: (number | null)[], other = sample) => ({
+    title,
+    unit,
+    numbers: { sample, other },
+    parts: {},
+  })
+  const compared: Comparison = {
+    columns: [column('sample'), column('other')],
+    rows: [
+      { title: 'Front: switch', unit: '', numbers: {}, parts: { sample: 'N100-8' } },
+      row('Loss at full load', 'W', [31.2], [null]),
+      row('Efficiency at 10 / 50 / 100 %', '', [0.812, 0.915, null]),
+      row('Mass of parts', 'kg', [1.23]),
+    ],
+  }
   let asked: ReturnType<typeof serve>
   beforeEach(() => {
-    asked = serve({
-      compare: () => [comparison('sample'), comparison('other', { loss: null })],
-      'projects/7/decisions': () => ({ id: 1 }),
-    })
+    asked = serve({ compare: () => compared, 'projects/7/decisions': () => ({ id: 1 }) })
   })
 
   test('every number has its unit, an unknown is a dash', async () => {
@@ -48,6 +48,8 @@ describe('the line-ups side by side', () => {
     expect(cellsOf(rowOf(/^Efficiency/))[1]).toBe('81.2 % / 91.5 % / –')
     expect(cellsOf(rowOf(/^Mass/))[1]).toBe('1.23\u2009kg')
     expect(within(rowOf(/^Tightest/)).getAllByLabelText('tight')).toHaveLength(2)
+    expect(cellsOf(rowOf(/^Front: switch/))).toEqual(['Front: switch', 'N100-8', 'none'])
+    expect(screen.getByText('2 of 4 rows differ')).toBeTruthy()
   })
   test('the one in use is marked, the other can be taken', async () => {
     const { last } = show(<LineUps />)
@@ -63,7 +65,13 @@ describe('the line-ups side by side', () => {
     await userEvent.type(screen.getByLabelText('Why'), 'Less loss')
     await userEvent.click(record)
     await screen.findByText('Recorded in the log.')
-    const numbers = { lineup: 'sample', loss: 31.2, cost: 61 }
+    const numbers = {
+      lineup: 'sample',
+      'Front: switch': 'N100-8',
+      'Loss at full load': '31.2\u2009W',
+      'Efficiency at 10 / 50 / 100 %': '81.2 % / 91.5 % / –',
+      'Mass of parts': '1.23\u2009kg',
+    }
     expect(asked.at(-1)).toEqual({
       path: 'projects/7/decisions',
       body: { title: 'Push-pull', reason: 'Less loss', numbers },
@@ -86,6 +94,8 @@ describe('the build pack', () => {
     note: `Note of ${name}`,
   })
   const winding: WindingCard = {
+    place: 'front',
+    title: 'Transformer',
     halves: 1,
     core: { area: 2e-4, window: 180e-6, breadth: 26e-3, mean_turn: 0.1 },
     order: [wire('first part', 4, 19), wire('secondary', 76, 3), wire('second part', 4, 18)],
@@ -103,7 +113,11 @@ describe('the build pack', () => {
     price,
     total: price === null ? null : price * quantity,
   })
-  const pack: BuildPack = { parts: [line('Switch', 1.25, 4), line('Resistor', null, 2)], csv: 'a,b', winding }
+  const pack: BuildPack = {
+    parts: [line('Switch', 1.25, 4), line('Resistor', null, 2)],
+    csv: 'a,b',
+    windings: [winding],
+  }
 
   test('lists parts by the name of their stage, and sums what has a price', async () => {
     serve({ build: () => pack })
@@ -167,7 +181,9 @@ describe('the log', () => {
     expect(edit).not.toHaveBeenCalled()
   })
   test('shows decisions with their reasons, and what changed in the catalogue since', () => {
-    const decisions = [{ id: 1, revision: 2, title: 'Ferrite', reason: 'Lighter', author: 'Ines', created: '' }]
+    const decisions = [
+      { id: 1, revision: 2, title: 'Ferrite', reason: 'Lighter', numbers: {}, author: 'Ines', created: '' },
+    ]
     const catalogue_changes = [{ pick: 'front.switch', part: 'N100-8', what: 'is dearer now' }]
     show(<Log />, { project: { ...project, decisions, catalogue_changes } })
     expect(screen.getByText('Lighter')).toBeTruthy()
@@ -219,63 +235,79 @@ describe('the dialogs', () => {
   })
 })
 
-describe('the pictures', () => {
-  const sheet = sampleSheet()
-  Object.assign(sheet.figures, {
-    'battery.open_circuit_voltage': { values: [24, 28] },
-    'battery.pack_voltage': { values: [23, 27.5] },
-    'battery.terminal_voltage': { values: [22.5, 27] },
-    'cutoff.falling_threshold': { values: [21] },
-    'cutoff.rising_threshold': { values: [24.5] },
-    'precharge.resistor_voltage': { values: [29.2] },
-    'precharge.time_constant': { values: [0.1] },
-    'precharge.precharge_time': { values: [0.3] },
-    'precharge.closing_fraction': { values: [0.95] },
-    'oscillator.duty_limit': { values: [0.95] },
-    'front.total_duty': { values: [0.8, 0.7] },
-    'battery.loss': { values: [2, 3] },
-    'front.loss': { values: [8, 4] },
-    'output.loss': { values: [0, 0] },
+describe('the pictures of a place', () => {
+  const bar = (name: string, start: number, end: number | null, over = {}) => ({
+    name,
+    start,
+    end,
+    tone: 'copper' as const,
+    ring: null,
+    weak: false,
+    strong: false,
+    ...over,
   })
-  const curve = (series: Curve['series']): Curve => ({ x: 'v', points: [20, 24, 28], series })
-  const curves = {
-    duty: curve({ 'front.total_duty': [0.9, 0.8, null] }),
-    link: curve({ 'rectifier.reachable_voltage': [360, 420, 480], 'link.link_voltage': [360, 385, 385] }),
-    efficiency: curve({ lowest: [0.8, 0.9, 0.91], nominal: [0.81, 0.9, 0.92] }),
+  const bars = (rows: ReturnType<typeof bar>[], over = {}): Picture => ({
+    form: 'bars',
+    title: 'Loss by place',
+    unit: 'W',
+    bars: rows,
+    limits: [],
+    note: '',
+    from_zero: true,
+    ...over,
+  })
+  const drawn = async (pictures: Picture[], over = {}) => {
+    const asked = serve({ pictures: () => pictures })
+    const view = show(<StagePicture place={place('front', { pictures: ['a'] })} />, over)
+    await screen.findByText(pictures[0]!.title)
+    return { ...view, asked }
   }
+  const widths = (container: HTMLElement) =>
+    [...container.querySelectorAll('svg rect')].map((r) => Number(r.getAttribute('width')))
 
-  test('the battery window sets every corner against both thresholds', () => {
-    const { container } = show(<BatteryWindow />, { sheet })
-    const bars = [...container.querySelectorAll('line:not(.limit)')].map((l) =>
-      ['x1', 'x2'].map((a) => Number(l.getAttribute(a))),
-    )
-    const limits = [...container.querySelectorAll('line.limit')].map((l) => Number(l.getAttribute('x1')))
-    expect(bars).toHaveLength(2)
-    expect(limits[0]).toBeLessThan(bars[0]![0]!)
-    const perVolt = (limits[1]! - limits[0]!) / 3.5
-    expect(bars[1]![1]! - bars[1]![0]!).toBeCloseTo(perVolt * 1, 6)
+  test('are asked for at the corner that is looked at, and only where the stage declares any', async () => {
+    const { asked } = await drawn([bars([bar('battery', 0, 2)])], { corner: 1 })
+    expect(asked.at(-1)).toMatchObject({ path: 'pictures', body: { place: 'front', corner: 'high' } })
+    const none = serve({})
+    show(<StagePicture place={place('front')} />)
+    expect(none).toHaveLength(0)
+  })
+  test('bars from nothing are in proportion, named after places as people call them, and none stands for an unknown', async () => {
+    const { container } = await drawn([bars([bar('load_1', 0, 8), bar('battery', 0, 2), bar('front', 0, null)])])
+    const [first, second, ...rest] = widths(container)
+    expect(first! / second!).toBeCloseTo(4, 5)
+    expect(rest).toEqual([])
+    expect(screen.getByText('Heater')).toBeTruthy()
+    expect(screen.getByText('8 W')).toBeTruthy()
+  })
+  test('levels stand across the bars on the same scale, each with its number', async () => {
+    const limits = [
+      { name: 'cut-off', value: 21 },
+      { name: 'restart', value: 24.5 },
+    ]
+    const { container } = await drawn([bars([bar('lowest full', 22.5, 24)], { unit: 'V', limits, from_zero: false })])
+    const x = [...container.querySelectorAll('line.limit')].map((l) => Number(l.getAttribute('x1')))
+    expect(widths(container)[0]! / (x[1]! - x[0]!)).toBeCloseTo(1.5 / 3.5, 5)
     expect(screen.getByText('cut-off 21 V')).toBeTruthy()
   })
-  test('the precharge curve rises to its source and marks the closing', () => {
-    show(<PrechargeCurve />, { sheet })
-    expect(screen.getByText('close at 300 ms')).toBeTruthy()
-    expect(screen.getByText('test at τ/2')).toBeTruthy()
-  })
-  test('duty and link are drawn over the battery window', async () => {
-    serve({ curves: () => curves })
-    show(<DutyCurve />, { sheet })
-    await screen.findByLabelText('Total duty at full load, build held')
-    expect(screen.getByText('this corner')).toBeTruthy()
-    expect(screen.getByText('within reach')).toBeTruthy()
-  })
-  test('losses come the greatest first, in proportion, and none that is nothing', async () => {
-    serve({ curves: () => curves })
-    const meta = sampleMeta({ places: ['battery', 'front', 'output'].map((name) => place(name)) })
-    const { container } = show(<LossBars />, { sheet, meta })
-    const bars = [...container.querySelectorAll('svg[aria-label="Loss by stage"] g')]
-    expect(bars.map((b) => b.textContent)).toEqual(['Front8\u2009W', 'Battery2\u2009W'])
-    const widths = bars.map((b) => Number(b.querySelector('rect')!.getAttribute('width')))
-    expect(widths[0]! / widths[1]!).toBeCloseTo(4)
-    await waitFor(() => expect(screen.getByLabelText('Efficiency against load, build held')).toBeTruthy())
+  test('a curve, a note and a picture of which nothing is known', async () => {
+    const plot: Picture = {
+      form: 'plot',
+      title: 'Charging',
+      x_name: 'time',
+      x_unit: 's',
+      y_unit: 'V',
+      series: [{ name: 'bank', x: [0, 1, 2], y: [0, 20, null], tone: 'copper', dashed: false }],
+      limits: [{ name: 'source', value: 29 }],
+      marks: [],
+      y_from: 0,
+      y_to: null,
+      log: false,
+      note: 'Mind the resistor.',
+    }
+    await drawn([plot, bars([bar('front', 0, null)], { title: 'Nothing known' })])
+    expect(screen.getByLabelText('Charging').querySelector('path')!.getAttribute('d')).toMatch(/^M[\d.,]+L[\d.,]+$/)
+    expect(screen.getByText('Mind the resistor.')).toBeTruthy()
+    expect(screen.getByText(/Nothing to draw/)).toBeTruthy()
   })
 })

@@ -1,7 +1,7 @@
 import { screen } from '@testing-library/react'
 import userEvent from '@testing-library/user-event'
 import { describe, expect, test, vi } from 'vitest'
-import type { Bar, Sought, Why } from '../src/api'
+import type { Sought, Swing, WhyTold } from '../src/api'
 import { percent, Sensitivity } from '../src/screens/why/Sensitivity'
 import { WhyPanel, type Mode } from '../src/screens/why/WhyPanel'
 import { linesOf, looser, texOf } from '../src/ui/Tex'
@@ -16,7 +16,7 @@ const near = (key: string, pinned = false) => ({
   kind: 'build',
   pinned,
 })
-const why = (over: Partial<Why> = {}): Why => ({
+const why = (over: Partial<WhyTold> = {}): WhyTold => ({
   key: 'front.peak_voltage',
   title: 'Peak voltage',
   sentence: 'The highest the switch sees.',
@@ -41,7 +41,7 @@ const why = (over: Partial<Why> = {}): Why => ({
   ],
   ...over,
 })
-const bar = (key: string, held_up: number, over: Partial<Bar> = {}): Bar => ({
+const bar = (key: string, held_up: number, over: Partial<Swing> = {}): Swing => ({
   key,
   title: key.split('.')[1]!,
   held_down: -held_up,
@@ -55,7 +55,7 @@ const bar = (key: string, held_up: number, over: Partial<Bar> = {}): Bar => ({
 const select = vi.fn()
 const panel = (
   mode: Mode,
-  over: Partial<Why> = {},
+  over: Partial<WhyTold> = {},
   seek: (body: unknown) => unknown = () => null,
   setMode = vi.fn(),
 ) => {

@@ -3,10 +3,10 @@
 from typing import Any
 
 import orjson
-from fastapi import Response
+from fastapi.responses import JSONResponse
 
 
-class Answer(Response):
+class Answer(JSONResponse):
     """JSON without NaN and without Infinity."""
 
     media_type = "application/json"

@@ -10,6 +10,7 @@ from sqlalchemy.exc import InterfaceError, OperationalError
 
 from rhombos import __version__
 from rhombos.api.answer import Answer
+from rhombos.api.answers import Health, Problem
 from rhombos.api.guard import HEADERS, Guard
 from rhombos.api.projects import projects_router
 from rhombos.api.questions import questions_router
@@ -20,17 +21,20 @@ from rhombos.core.units import QuantityError
 from rhombos.formats.design import DesignError
 from rhombos.store.repository import Conflict, NotFound, Store
 
+PROBLEMS: dict[int | str, dict[str, Any]] = {status: {"model": Problem} for status in (404, 409, 422, 500, 503)}
+"""Every refusal has one shape."""
+
 
 def make_app(store: Store, page: Path | None = None) -> FastAPI:
     """The application over a store; `page` is the folder of the built front end."""
-    app = FastAPI(title="Rhombos", version=__version__, docs_url=None, redoc_url=None, default_response_class=Answer)
+    app = FastAPI(title="Rhombos", version=__version__, docs_url=None, redoc_url=None, default_response_class=Answer, responses=PROBLEMS)
     app.add_middleware(Guard)
     sheets = Sheets()
     app.include_router(projects_router(store), prefix="/api")
     app.include_router(questions_router(sheets), prefix="/api")
 
     @app.get("/api/health")
-    def health() -> dict[str, Any]:
+    def health() -> Health:
         """Version and database state."""
         return {"name": "rhombos", "version": __version__, "database": "up" if store.alive() else "down"}
 

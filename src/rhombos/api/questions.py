@@ -1,153 +1,189 @@
-"""Questions to the core: solve, why, sensitivity, goal seek, remedies, curves, scope, a stage alone."""
+"""Questions to the core: solve, why, sensitivity, goal seek, remedies, pictures, scope, build."""
 
 from dataclasses import asdict
 from typing import Any
 
-from fastapi import APIRouter, Query
+from fastapi import APIRouter, Query, Response
 
+from rhombos.api import answers
 from rhombos.api.answer import Answer
-from rhombos.api.schemas import Ask, AskAlone, AskFigure, AskParse, AskPlace, AskScope, AskSeek
-from rhombos.api.service import Sheets, compare, scope
-from rhombos.core.alone import inputs_alone, work_alone
+from rhombos.api.schemas import Ask, AskFigure, AskParse, AskPicture, AskPlace, AskScope, AskSeek
+from rhombos.api.service import Sheets, compare_lineups, scope
+from rhombos.core.comparison import Comparison
+from rhombos.core.graph.declare import Stage
 from rhombos.core.graph.errors import InputError
-from rhombos.core.graph.seek import efficiency_curves, goal_seek, remedies, sensitivity, source_curves
+from rhombos.core.graph.grouping import leading
+from rhombos.core.graph.model import Model
+from rhombos.core.graph.pictures import pictures_of
+from rhombos.core.graph.places import Place
+from rhombos.core.graph.seek import Remedy, Sought, Swing, goal_seek, remedies, sensitivity
 from rhombos.core.graph.sheet import Sheet
 from rhombos.core.graph.why import upstream, why
-from rhombos.core.lineups import STAGES, TITLES
-from rhombos.core.suitability import SUITABILITY
-from rhombos.core.units import parse, show, shown_unit
+from rhombos.core.lineups import LINE_UPS, STAGES
+from rhombos.core.magnetics.card import winding_cards
+from rhombos.core.suitability import SUITABILITY, Suits
+from rhombos.core.units import parse, show
 from rhombos.formats.build_pack import parts_csv, parts_list
-from rhombos.formats.design import model_for, schema
-from rhombos.formats.sheet_json import lineup_json, sheet_json
-from rhombos.formats.winding_card import winding_card
+from rhombos.formats.design import Design, model_for, of_sample, schema
+from rhombos.formats.sheet import shapes
+from rhombos.formats.sheet.columns import columns_json
+from rhombos.formats.sheet.explain import pick_json
+from rhombos.formats.sheet.meta import lineup_json, stages_hash, stages_json
+
+FOR_EVER = {"Cache-Control": "private, max-age=31536000, immutable"}
 
 
 def questions_router(sheets: Sheets) -> APIRouter:
     """The routes over the kept sheets."""
     router = APIRouter()
-
-    @router.get("/lineups")
-    def lineups() -> Any:
-        return [{"id": k, "title": v} for k, v in TITLES.items()]
-
-    @router.get("/lineups/{id}")
-    def lineup(id: str, loads: str = Query("load_1", max_length=2000)) -> Any:
-        return Answer(lineup_json(model_for(id, tuple(loads.split(",")))))
-
-    @router.get("/suitability")
-    def suitability() -> Any:
-        return SUITABILITY
-
-    @router.get("/schema")
-    def design_schema() -> Any:
-        return schema()
-
-    @router.post("/solve")
-    def solve(body: Ask) -> Any:
-        # Already plain values: the answer is written at once instead of being walked and copied first.
-        return Answer(sheet_json(*sheets.solve(body.design)))
-
-    @router.post("/why")
-    def ask_why(body: AskFigure) -> Any:
-        _, sheet = sheets.solve(body.design)
-        _known(sheet, body)
-        answer = asdict(why(sheet, body.key, body.corner))
-        return {**answer, "movable": [{"key": n.key, "title": n.figure.title, "place": n.place} for n in upstream(sheet, body.key)][:60]}
-
-    @router.post("/sensitivity")
-    def ask_sensitivity(body: AskFigure) -> Any:
-        model, sheet = sheets.solve(body.design)
-        _known(sheet, body)
-        return [asdict(bar) for bar in sensitivity(model, sheet, body.key, body.corner)]
-
-    @router.post("/seek")
-    def seek(body: AskSeek) -> Any:
-        model, sheet = sheets.solve(body.design)
-        _known(sheet, body)
-        wanted = parse(body.wanted, sheet.node(body.key).figure.unit)
-        return asdict(goal_seek(model, body.design.inputs(), body.key, body.corner, wanted, body.move))
-
-    @router.post("/remedies")
-    def ask_remedies(body: AskPlace) -> Any:
-        model, sheet = sheets.solve(body.design)
-        places = [p.name for p in model.wiring.lineup.places]
-        if body.place not in (None, *places):
-            raise InputError(f"the line-up has no place {body.place!r}", field="place", given=body.place, allowed=places)
-        return [asdict(r) for r in remedies(model, sheet, body.place)]
-
-    @router.post("/curves")
-    def curves(body: Ask) -> Any:
-        model, sheet = sheets.solve(body.design)
-        return {
-            "efficiency": asdict(efficiency_curves(model, sheet)),
-            "duty": asdict(source_curves(model, sheet, ["front.total_duty", "front.effective_duty"])),
-            "link": asdict(source_curves(model, sheet, ["link.link_voltage", "rectifier.reachable_voltage"])),
-        }
-
-    @router.post("/compare")
-    def ask_compare(body: Ask) -> Any:
-        return compare(sheets, body.design)
-
-    @router.post("/scope")
-    def ask_scope(body: AskScope) -> Any:
-        _, sheet = sheets.solve(body.design)
-        if body.corner not in sheet.corners.ids:
-            raise InputError(f"there is no corner {body.corner!r}", field="corner", given=body.corner, allowed=list(sheet.corners.ids))
-        return Answer(scope(sheet, body.corner, body.load, body.modulation, body.sampling, body.pixels))
-
-    @router.post("/build")
-    def build(body: Ask) -> Any:
-        model, sheet = sheets.solve(body.design)
-        rows = parts_list(model, sheet)
-        return {"parts": rows, "csv": parts_csv(rows), "winding": winding_card(sheet)}
-
-    @router.post("/parse")
-    def ask_parse(body: AskParse) -> Any:
-        value = parse(body.text, body.unit)
-        return {"value": value, "text": show(value, body.unit)}
-
-    @router.get("/stages")
-    def stages() -> Any:
-        return [
-            {
-                "name": s.name,
-                "title": s.title,
-                "path": s.path,
-                "figures": [
-                    {"name": f.name, "title": f.title, "unit": f.unit, "symbol": f.symbol, "kind": f.kind}
-                    for f in s.figures.values()
-                    if f.kind in ("build", "operation")
-                ],
-                "inputs": inputs_alone(s),
-            }
-            for s in STAGES.values()
-            if s.name not in ("totals", "load")
-        ]
-
-    @router.post("/work")
-    def work(body: AskAlone) -> Any:
-        worked = work_alone(body.figure, {k: v for k, v in body.values.items() if v.strip()})
-        return {
-            "unit": worked.unit,
-            "shown_unit": shown_unit(worked.unit),
-            "text": " | ".join(show(v, worked.unit) for v in worked.values),
-            "missing": {k: {"sentence": m.sentence, "unit": m.unit, "shown_unit": shown_unit(m.unit)} for k, m in worked.missing.items()},
-            "unused": list(worked.unused),
-            "shorter": list(worked.shorter),
-            "used": worked.used,
-            "formula": worked.formula,
-            "numbers": worked.numbers,
-            "sentence": worked.sentence,
-            "source": worked.source,
-        }
-
+    _static(router)
+    _sheet(router, sheets)
+    _explained(router, sheets)
+    _whole(router, sheets)
     return router
 
 
-def _known(sheet: Sheet, body: AskFigure) -> None:
+def _static(router: APIRouter) -> None:
+    """What does not hang on a design."""
+
+    @router.get("/lineups")
+    def lineups() -> list[answers.LineUpRow]:
+        return [{"id": k, "title": v.title, "sample": v.sample is not None} for k, v in LINE_UPS.items()]
+
+    @router.get("/lineups/{id}", response_model=shapes.LineUpMeta)
+    def lineup(id: str, loads: str = Query("load_1", max_length=2000)) -> Any:
+        return Answer(lineup_json(model_for(id, tuple(load for load in loads.split(",") if load))))
+
+    @router.get("/lineups/{id}/sample")
+    def sample(id: str) -> Design:
+        if id not in LINE_UPS:
+            raise InputError(f"no line-up {id!r}", field="id", given=id, allowed=list(LINE_UPS))
+        return of_sample(id)
+
+    @router.get("/stages")
+    def stages() -> list[answers.StageRow]:
+        return [{"name": s.name, "title": s.title, "path": s.path, "leads": _leads(s)} for s in STAGES.values() if s.figures]
+
+    @router.get("/stages/{hash}", response_model=shapes.Stages)
+    def stages_by_hash(hash: str) -> Any:
+        # Whoever asks for an older text gets the present one, and must not keep it under the old name.
+        return Response(stages_json(), media_type="application/json", headers=FOR_EVER if hash == stages_hash() else {"Cache-Control": "no-store"})
+
+    @router.get("/suitability")
+    def suitability() -> dict[str, dict[str, Suits]]:
+        return SUITABILITY
+
+    @router.get("/schema")
+    def design_schema() -> dict[str, Any]:
+        return schema()
+
+    @router.post("/parse")
+    def ask_parse(body: AskParse) -> answers.Parsed:
+        value = parse(body.text, body.unit)
+        return {"value": value, "text": show(value, body.unit)}
+
+
+def _sheet(router: APIRouter, sheets: Sheets) -> None:
+    """The solved sheet and what it looks like."""
+
+    @router.post("/solve", response_model=shapes.Columns)
+    def solve(body: AskPlace) -> Any:
+        model, sheet = sheets.solve(body.design)
+        if body.place is not None:
+            _place(model, body.place)
+        # Already plain values: the answer is written at once instead of being walked and copied first.
+        return Answer(columns_json(model, sheet, body.place))
+
+    @router.post("/pictures", response_model=list[answers.Picture])
+    def pictures(body: AskPicture) -> Any:
+        model, sheet = sheets.solve(body.design)
+        return Answer(pictures_of(model, sheet, _place(model, body.place), _corner(sheet, body.corner)))
+
+    @router.post("/remedies")
+    def ask_remedies(body: AskPlace) -> list[Remedy]:
+        model, sheet = sheets.solve(body.design)
+        if body.place is not None:
+            _place(model, body.place)
+        return remedies(model, sheet, body.place)
+
+
+def _explained(router: APIRouter, sheets: Sheets) -> None:
+    """Questions about one figure or one pick."""
+
+    @router.post("/why")
+    def ask_why(body: AskFigure) -> answers.WhyTold:
+        _, sheet = sheets.solve(body.design)
+        _figure(sheet, body)
+        movable = [answers.Movable(n.key, n.figure.title, n.place) for n in upstream(sheet, body.key)][:60]
+        return answers.WhyTold(**_fields(why(sheet, body.key, body.corner)), movable=movable)
+
+    @router.post("/pick", response_model=shapes.PickTold)
+    def ask_pick(body: AskFigure) -> Any:
+        model, sheet = sheets.solve(body.design)
+        if body.key not in sheet.wiring.index or sheet.node(body.key).figure.kind != "pick":
+            raise InputError(f"the line-up picks no {body.key!r}", field="key", given=body.key, allowed=[p.key for p in model.wiring.picks])
+        return Answer(pick_json(model, sheet, body.key))
+
+    @router.post("/sensitivity")
+    def ask_sensitivity(body: AskFigure) -> list[Swing]:
+        model, sheet = sheets.solve(body.design)
+        _figure(sheet, body)
+        return sensitivity(model, sheet, body.key, body.corner)
+
+    @router.post("/seek")
+    def seek(body: AskSeek) -> Sought:
+        model, sheet = sheets.solve(body.design)
+        _figure(sheet, body)
+        wanted = parse(body.wanted, sheet.node(body.key).figure.unit)
+        return goal_seek(model, body.design.inputs(), body.key, body.corner, wanted, body.move)
+
+
+def _whole(router: APIRouter, sheets: Sheets) -> None:
+    """Questions about the whole line-up."""
+
+    @router.post("/compare")
+    def ask_compare(body: Ask) -> Comparison:
+        return compare_lineups(sheets, body.design)
+
+    @router.post("/scope", response_model=answers.ScopeTold)
+    def ask_scope(body: AskScope) -> Any:
+        _, sheet = sheets.solve(body.design)
+        _corner(sheet, body.corner)
+        return Answer(scope(sheet, body.corner, body.load, body.modulation, body.sampling, body.pixels))
+
+    @router.post("/build")
+    def build(body: Ask) -> answers.BuildPack:
+        model, sheet = sheets.solve(body.design)
+        rows = parts_list(model, sheet)
+        return {"parts": rows, "csv": parts_csv(rows), "windings": winding_cards(sheet)}  # type: ignore[typeddict-item]
+
+
+def _leads(stage: Stage, most: int = 3) -> list[str]:
+    worked = [f for f in stage.figures.values() if f.kind in ("build", "operation")]
+    known = leading(stage)
+    return [f.title for f in sorted(worked, key=lambda f: f.name not in known)][:most]
+
+
+def _fields(told: Any) -> dict[str, Any]:
+    return {name: getattr(told, name) for name in asdict(told)}
+
+
+def _place(model: Model, name: str) -> Place:
+    places = {p.name: p for p in model.wiring.lineup.places}
+    if name not in places:
+        raise InputError(f"the line-up has no place {name!r}", field="place", given=name, allowed=list(places))
+    return places[name]
+
+
+def _corner(sheet: Sheet, id: str) -> int:
+    if id not in sheet.corners.ids:
+        raise InputError(f"there is no corner {id!r}", field="corner", given=id, allowed=list(sheet.corners.ids))
+    return sheet.corners.ids.index(id)
+
+
+def _figure(sheet: Sheet, body: AskFigure) -> None:
     if body.key not in sheet.wiring.index:
         raise InputError(f"the line-up has no figure {body.key!r}", field="key", given=body.key, allowed="a figure of the line-up")
     if sheet.node(body.key).figure.kind == "pick":
-        raise InputError(f"{body.key!r} is a part that was picked: the sheet has its reasons", field="key", given=body.key, allowed="a figure of the line-up")
-    if body.corner not in sheet.corners.ids:
-        raise InputError(f"there is no corner {body.corner!r}", field="corner", given=body.corner, allowed=list(sheet.corners.ids))
+        raise InputError(f"{body.key!r} is a part that was picked: ask for the pick", field="key", given=body.key, allowed="a figure of the line-up")
+    _corner(sheet, body.corner)

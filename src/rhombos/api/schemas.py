@@ -1,6 +1,6 @@
 """What is sent to the interface: separate from what is stored and from what is computed."""
 
-from typing import Annotated, Any, Literal
+from typing import Annotated, Literal
 
 from pydantic import Field, StringConstraints
 
@@ -58,6 +58,13 @@ class AskPlace(Ask):
     place: Name | None = None
 
 
+class AskPicture(Ask):
+    """What a place looks like at a corner."""
+
+    place: Name
+    corner: CornerId
+
+
 class AskFigure(Ask):
     """A question about one figure at a corner."""
 
@@ -87,18 +94,3 @@ class AskParse(Strict):
 
     text: Annotated[str, StringConstraints(max_length=80)]
     unit: Annotated[str, StringConstraints(max_length=20)]
-
-
-class AskAlone(Strict):
-    """One figure of a stage alone, values as typed."""
-
-    figure: Key
-    values: dict[str, Annotated[str, StringConstraints(max_length=200)]]
-
-
-class Problem(Strict):
-    """An error answer: what is wrong, field by field."""
-
-    error: str
-    message: str
-    fields: list[dict[str, Any]] = Field(default_factory=list)

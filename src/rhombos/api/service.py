@@ -2,27 +2,32 @@
 
 import threading
 from collections import OrderedDict
+from concurrent.futures import Future
 from typing import Any
 
 import numpy as np
 
 from rhombos.core.circuit.scope import picture, reduce_to, setting_from
+from rhombos.core.comparison import Comparison, compare
 from rhombos.core.graph.errors import WiringError
 from rhombos.core.graph.model import Model
-from rhombos.core.graph.sheet import FAILS, TIGHT, VERDICTS, Sheet
-from rhombos.core.lineups import TITLES
+from rhombos.core.graph.sheet import Sheet
+from rhombos.core.lineups import LINE_UPS
 from rhombos.formats.design import Design, write_design
-from rhombos.formats.sheet_json import pick_json
+from rhombos.formats.sheet.explain import pick_json
 
 KEPT = 48
 
 
 class Sheets:
-    """The last solved sheets by their design; solving twice the same is looking up."""
+    """The last solved sheets by their design: solving twice the same is looking up, asking while it is solved is waiting."""
 
     def __init__(self) -> None:
         self._kept: OrderedDict[str, tuple[Model, Sheet]] = OrderedDict()
+        self._under_way: dict[str, Future[tuple[Model, Sheet]]] = {}
         self._lock = threading.Lock()
+        self.solved = 0
+        """How many sheets were solved, for those who measure."""
 
     def solve(self, design: Design) -> tuple[Model, Sheet]:
         """The model and the solved sheet of a design."""
@@ -31,13 +36,28 @@ class Sheets:
             if name in self._kept:
                 self._kept.move_to_end(name)
                 return self._kept[name]
-        model = design.model()
-        sheet = model.solve(design.inputs())
+            waiting = self._under_way.get(name)
+            if waiting is None:
+                mine: Future[tuple[Model, Sheet]] = Future()
+                self._under_way[name] = mine
+        if waiting is not None:
+            return waiting.result()
+        try:
+            model = design.model()
+            solved = (model, model.solve(design.inputs()))
+        except BaseException as error:
+            with self._lock:
+                del self._under_way[name]
+            mine.set_exception(error)
+            raise
         with self._lock:
-            self._kept[name] = (model, sheet)
+            del self._under_way[name]
+            self._kept[name] = solved
+            self.solved += 1
             while len(self._kept) > KEPT:
                 self._kept.popitem(last=False)
-        return model, sheet
+        mine.set_result(solved)
+        return solved
 
 
 def with_parts(design: Design) -> Design:
@@ -73,46 +93,9 @@ def changed_parts(design: Design) -> list[dict[str, Any]]:
     return rows
 
 
-def compare(sheets: Sheets, design: Design) -> list[dict[str, Any]]:
+def compare_lineups(sheets: Sheets, design: Design) -> Comparison:
     """Every line-up solved on the same brief, side by side."""
-    rows = []
-    for id, title in TITLES.items():
-        model, sheet = sheets.solve(design.model_copy(update={"lineup": id}))
-        verdicts = sheet.judge()
-        worst = verdicts.code.min(axis=1)
-        margins = np.where(np.isnan(verdicts.margin), np.inf, verdicts.margin) / verdicts.hold
-        # Checks that harm nothing (a whole carrier ratio, say) are not what a comparison turns on, unless they fail.
-        harmless = np.array([c.check.harm == "none" for c in model.wiring.checks]) & (worst > TIGHT)
-        row = int(np.lexsort((margins.min(axis=1), harmless, worst))[0])
-        picked = pick_json(model, sheet, "front.switch")
-
-        def number(key: str, corner: str, of: Sheet = sheet) -> float | None:
-            value = of.at(key, corner)
-            return value if np.isfinite(value) else None
-
-        rows.append(
-            {
-                "id": id,
-                "title": title,
-                "switch_voltage": number("front.static_voltage", "nominal_full"),
-                "switch": f"{picked['quantity']} × {picked['part']}",
-                "loss": number("totals.total_loss", "nominal_full"),
-                "idle": number("totals.total_loss", "nominal_none"),
-                "efficiency": [number("totals.efficiency", c) for c in ("nominal_tenth", "nominal_half", "nominal_full")],
-                "parts": number("totals.total_parts", "nominal_full"),
-                "cost": number("totals.total_cost", "nominal_full"),
-                "mass": number("totals.total_mass", "nominal_full"),
-                "tightest": {
-                    "check": model.wiring.checks[row].key,
-                    "title": model.wiring.checks[row].check.title,
-                    "verdict": VERDICTS[int(worst[row])],
-                    "margin": float(margins[row].min()),
-                },
-                "fails": int((worst == FAILS).sum()),
-                "tight": int((worst == TIGHT).sum()),
-            }
-        )
-    return rows
+    return compare({id: sheets.solve(design.model_copy(update={"lineup": id})) for id in LINE_UPS})
 
 
 def scope(sheet: Sheet, corner: str, load: str, modulation: str | None, sampling: str | None, pixels: int) -> dict[str, Any]:
@@ -136,17 +119,16 @@ def scope(sheet: Sheet, corner: str, load: str, modulation: str | None, sampling
         "harmonics": [{"order": int(seen.orders[i]), "output": float(seen.amplitudes[i]), "node": float(seen.node_amplitudes[i])} for i in near],
         "carrier_order": carrier,
         "thd": seen.thd,
+        "thd_limit": setting.thd_limit,
         "residue": seen.residue,
         "ripple": seen.ripple,
         "choke_ripple": seen.choke_ripple,
         "choke_peak": seen.choke_peak,
         "sampling": "natural sampling" if setting.natural else "regular sampling, asymmetric",
-        "expected_distortion": float(np.hypot(sheet.at("bridge.dead_time_distortion", corner), sheet.at("bridge.link_distortion", corner))),
+        "expected_distortion": setting.distortion,
         "edges": len(seen.edges.times),
         "meters": {k: {"true_rms": m.true_rms, "average": m.average, "peak_scaled": m.peak_scaled, "peak": m.peak} for k, m in seen.meters.items()},
-        "note": "Loads with rectifier input are drawn as resistance of equal power: their crest is not yet in the picture."
-        if sheet.at("output.brief_distortion_power", corner) > 0
-        else "",
+        "note": "Loads with rectifier input are drawn as resistance of equal power: their crest is not yet in the picture." if setting.rectifier_load else "",
     }
 
 

@@ -8,6 +8,7 @@ import math
 import re
 from dataclasses import dataclass
 from functools import lru_cache
+from typing import Any
 
 KELVIN_AT_ZERO = 273.15
 LONGEST = 60
@@ -80,6 +81,8 @@ _BESIDE: dict[str, dict[str, float]] = {
     "K_abs": {"°C": 1.0, "C": 1.0, "degC": 1.0, "K": 1.0},
 }
 """What else may stand behind a number, by unit."""
+_WORDS = {"credit": "cr", "credit·K/W": "cr·K/W", "W·h": "Wh", "steinmetz": "", "W/T": "", "dB": "dB", PREFIXED: ""}
+"""What is written for units that take no prefix, where it is not the unit itself."""
 NOT_FITTED = {"Ω": 1e12}
 """What an optional part that is left out counts as: a resistor across something is open."""
 _LEFT_OUT = ("not fitted", "none", "open")
@@ -211,9 +214,15 @@ def show(value: float, unit: str, digits: int = 4) -> str:
         scale = SHOWN[unit]
         return f"{_plain((value - scale.offset) / scale.factor, digits)} {scale.shown}"
     if unit not in _WITH_PREFIX or unit == PREFIXED:
-        word = {"credit": "cr", "credit·K/W": "cr·K/W", "W·h": "Wh", "steinmetz": "", "W/T": "", PREFIXED: ""}.get(unit, unit)
-        return f"{_plain(value, digits)} {word}".strip()
+        return f"{_plain(value, digits)} {_WORDS.get(unit, unit)}".strip()
     return _engineering(value, unit, digits)
+
+
+def written() -> dict[str, Any]:
+    """How numbers are written, as a table for whoever writes them elsewhere: the page is built with it."""
+    plain = {u: _WORDS.get(u, u) for u in ("", *_BESIDE, *_WORDS) if u not in _WITH_PREFIX and u not in SHOWN}
+    scales = {u: [s.shown, s.factor, s.offset] for u, s in SHOWN.items()}
+    return {"scales": scales, "plain": plain, "not_fitted": NOT_FITTED, "prefixes": [list(size) for size in _SIZES]}
 
 
 def _plain(value: float, digits: int) -> str:

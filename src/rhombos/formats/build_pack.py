@@ -2,11 +2,20 @@
 
 import csv
 import io
+import math
+import re
 from typing import Any
 
+import numpy as np
+
 from rhombos.core.graph.model import Model
+from rhombos.core.graph.nodes import Node
+from rhombos.core.graph.places import Place
 from rhombos.core.graph.sheet import Sheet
+from rhombos.core.graph.shows import Ordered
 from rhombos.core.units import show
+
+_BRACES = re.compile(r"\{(\w+(?::lasting)?)\}")
 
 
 def parts_list(model: Model, sheet: Sheet) -> list[dict[str, Any]]:
@@ -20,7 +29,8 @@ def parts_list(model: Model, sheet: Sheet) -> list[dict[str, Any]]:
         record = candidates.table.record(candidates.table.codes[int(candidates.rows[chosen])])
         count = int(candidates.quantity[chosen]) * wired.pick.pieces
         rows.append(_row(wired.place, wired.pick.title, record["code"], record["description"], count, record["price"]))
-    rows += _wound(sheet) + _small(sheet)
+    for place in model.wiring.lineup.places:
+        rows += [_ordered(sheet, place, order) for order in place.stage.orders]
     return rows
 
 
@@ -36,86 +46,31 @@ def _row(place: str, what: str, part: str, description: str, quantity: float, pr
     }
 
 
-def _wound(sheet: Sheet) -> list[dict[str, Any]]:
-    """Chokes by inductance, saturation and rms current; transformer wire by length and strands."""
+def _ordered(sheet: Sheet, place: Place, order: Ordered) -> dict[str, Any]:
+    """A row that the stage declared, with the sheet's numbers in its words."""
 
-    def one(key: str) -> float:
-        return float(sheet.value(key).max())
+    def node(name: str) -> Node:
+        return sheet.wiring.nodes[sheet.wiring.resolve(place, name)]
 
-    def lasting(key: str) -> float:
-        return float(sheet.value(key)[sheet.corners.lasting].max())
+    def value(name: str) -> float:
+        return float(np.nanmax(sheet.value(node(name).key)))
 
-    rows = [
-        _row(
-            "rectifier",
-            "Averaging choke",
-            "wound",
-            f"{show(one('rectifier.choke_inductance'), 'H', 3)}, no saturation up to {show(one('rectifier.choke_saturation_current'), 'A', 3)}, {show(lasting('rectifier.choke_rms_current'), 'A', 3)} rms",
-            1,
-            one("rectifier.choke_price"),
-        ),
-        _row(
-            "filter",
-            "Output choke",
-            "wound",
-            f"{show(one('filter.filter_inductance'), 'H', 3)}, at its low tolerance no saturation up to {show(one('trip.choke_saturation_current'), 'A', 3)}, {show(lasting('filter.choke_rms_current'), 'A', 3)} rms, two halves on one core",
-            1,
-            one("filter.choke_price"),
-        ),
-    ]
-    for side in ("primary", "secondary"):
-        length = one(f"transformer.{side}_wire_length") * (one("front.driven_windings") if side == "primary" else 1)
-        rows.append(
-            _row(
-                "transformer",
-                f"{side.capitalize()} wire",
-                f"{int(one(f'transformer.{side}_strands'))} × {show(one(f'transformer.{side}_strand_diameter'), 'm', 3)}",
-                f"enamelled copper, {length * 1.15:.1f} m of the bundle with tails, {show(one(f'transformer.{side}_copper_mass') * 1.15, 'kg', 3)}",
-                1,
-                one(f"transformer.{side}_copper_mass") * 1.15 * one(f"transformer.{side}_strand_price"),
-            )
-        )
-    return rows
+    def word(match: re.Match[str]) -> str:
+        name, _, lasting = match[1].partition(":")
+        values = sheet.value(node(name).key)
+        if lasting:
+            values = np.broadcast_to(values, sheet.corners.lasting.shape)[sheet.corners.lasting]
+        return show(float(np.nanmax(values)), node(name).figure.unit, 3)
 
-
-def _small(sheet: Sheet) -> list[dict[str, Any]]:
-    """Resistors and small capacitors that the sheet computes: value and rating."""
-
-    def value(key: str) -> tuple[float, str] | None:
-        if key not in sheet.wiring.index:
-            return None
-        node = sheet.node(key)
-        return float(sheet.value(key)[0]), node.figure.unit
-
-    found = []
-    for key, count, rating in (
-        ("oscillator.timing_resistor", 1, "1 %"),
-        ("oscillator.timing_capacitor", 1, "5 %, C0G"),
-        ("cutoff.upper_resistor", 1, "1 %"),
-        ("cutoff.lower_resistor", 1, "1 %"),
-        ("cutoff.feedback_resistor", 1, "1 %"),
-        ("precharge.precharge_resistor", 1, "pulse rated, see the sheet"),
-        ("clamp.clamp_resistor", 2, "non-inductive, twice its loss"),
-        ("clamp.clamp_capacitor", 2, "film, pulse rated"),
-        ("front_gates.gate_resistor_on", 0, "one per device"),
-        ("front_gates.gate_resistor_off", 0, "one per device"),
-        ("bridge_gates.gate_resistor_on", 0, "one per device"),
-        ("bridge_gates.gate_resistor_off", 0, "one per device"),
-        ("bootstrap.bootstrap_capacitor", 2, "ceramic X7R"),
-        ("front_bootstrap.bootstrap_capacitor", 2, "ceramic X7R"),
-        ("bootstrap.bootstrap_resistor", 2, ""),
-        ("link.bleeder", 1, "in all, of equal pieces in series: see the next row"),
-        ("link.bleeder_pieces", 1, "equal pieces, the bleeder's value over their number, rated for their volts and watts"),
-        ("filter.damping_resistor", 1, "non-inductive, twice its loss"),
-    ):
-        got = value(key)
-        if got is None:
-            continue
-        place = key.split(".")[0]
-        host = {"front_gates": "front", "bridge_gates": "bridge"}.get(place)
-        number = count or int(sheet.value(f"{host}.switch_positions")[0] * sheet.value(f"{host}.switch_quantity")[0])
-        found.append(_row(place, sheet.node(key).figure.title, show(*got, 3), rating, number, None))
-    return found
+    count = order.count if isinstance(order.count, int) else math.prod(value(c) if isinstance(c, str) else c for c in order.count)
+    match order.price:
+        case str() as name:
+            price = value(name)
+        case (name, share):
+            price = value(name) * share
+        case _:
+            price = float(order.price)
+    return _row(place.name, order.what, _BRACES.sub(word, order.part), _BRACES.sub(word, order.rating), float(count), price)
 
 
 def parts_csv(rows: list[dict[str, Any]]) -> str:

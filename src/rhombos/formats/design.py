@@ -10,7 +10,7 @@ from rhombos.catalogue.loader import load as load_catalogue
 from rhombos.core.graph.errors import InputError, WiringError
 from rhombos.core.graph.inputs import Inputs, PartChoice, Pin
 from rhombos.core.graph.model import Model
-from rhombos.core.lineups import TITLES, lineup
+from rhombos.core.lineups import LINE_UPS, exists, lineup
 from rhombos.formats.renamed import brought_up
 
 Name = Annotated[str, StringConstraints(pattern=r"^[a-z][a-z0-9_]{0,63}$")]
@@ -53,7 +53,7 @@ class Design(Strict):
     version: Literal[1] = 1
     title: Annotated[str, StringConstraints(min_length=1, max_length=200)]
     lineup: str
-    loads: Annotated[list[LoadRow], Field(min_length=1, max_length=24)]
+    loads: Annotated[list[LoadRow], Field(max_length=24)] = Field(default_factory=list)
     givens: dict[Key, float] = Field(default_factory=dict)
     choices: dict[Key, str] = Field(default_factory=dict)
     pins: dict[Key, PinnedValue] = Field(default_factory=dict)
@@ -66,8 +66,10 @@ class Design(Strict):
 
     @model_validator(mode="after")
     def _known(self) -> "Design":
-        if self.lineup not in TITLES:
-            raise ValueError(f"lineup {self.lineup!r} is not one of {', '.join(TITLES)}")
+        if not exists(self.lineup):
+            raise ValueError(f"lineup {self.lineup!r} is not one of {', '.join(LINE_UPS)}, and no stage alone")
+        if not self.loads and self.lineup in LINE_UPS:
+            raise ValueError("a line-up needs at least one load row")
         places = [row.place for row in self.loads]
         if len(set(places)) != len(places):
             raise ValueError("two load rows have the same place")
@@ -85,7 +87,7 @@ class Design(Strict):
         model = self.model()
         index, choices = model.wiring.index, model.choices
         for key in (*self.givens, *self.choices, *self.pins):
-            if key not in index and key not in choices and not any(_has(line, self.loads, key) for line in TITLES):
+            if key not in index and key not in choices and not any(_has(line, self.loads, key) for line in LINE_UPS):
                 raise InputError(f"no line-up has {key!r}", field=key, given=key, allowed="a given, choice or figure by place.name")
         pins = {k: Pin(PartChoice(p.part, p.quantity) if p.part is not None else p.value, p.reason) for k, p in self.pins.items() if k in index}
         return Inputs({k: v for k, v in self.givens.items() if k in index}, {k: v for k, v in self.choices.items() if k in choices}, pins)
@@ -113,6 +115,16 @@ class DesignError(ValueError):
         return "; ".join(f"{path or 'the file'}: {what}" for path, what in self.places)
 
 
+def of_sample(id: str) -> Design:
+    """The brief that a line-up is tried on, as a design."""
+    sample = LINE_UPS[id].sample
+    if sample is None:
+        raise InputError(f"line-up {id!r} has no sample brief", field="lineup", given=id, allowed=[k for k, v in LINE_UPS.items() if v.sample])
+    pins = {k: PinnedValue(part=v, reason=why) if isinstance(v, str) else PinnedValue(value=v, reason=why) for k, (v, why) in sample.pins.items()}
+    loads = [LoadRow(place=k, title=v) for k, v in sample.loads.items()]
+    return Design(title=sample.title, lineup=id, loads=loads, givens=dict(sample.givens), choices=dict(sample.choices), pins=pins)
+
+
 def read_design(text: str) -> Design:
     """A design from its JSON text. Raises DesignError with the line or the path at fault."""
     try:
@@ -131,9 +143,8 @@ def check_design(raw: Any) -> Design:
     except ValidationError as error:
         raise DesignError([(".".join(str(p) for p in e["loc"]), e["msg"]) for e in error.errors()]) from None
     try:
-        from rhombos.core.graph.corners import STANDARD
-
-        design.model().leaf_values(design.inputs(), STANDARD)
+        model = design.model()
+        model.leaf_values(design.inputs(), model.wiring.lineup.corners)
     except InputError as error:
         raise DesignError([(str(error.fields.get("field", "")), error.message)]) from None
     except WiringError as error:

@@ -1,27 +1,42 @@
-/** A picture that means something for the stage, drawn to scale from the sheet's own figures. */
-import type { ComponentType } from 'react'
-import type { PlaceMeta } from '../api'
-import { BatteryWindow } from './BatteryWindow'
-import { DutyCurve } from './DutyCurve'
-import { LinkWindow } from './LinkWindow'
-import { LossBars } from './LossBars'
-import { PrechargeCurve } from './PrechargeCurve'
-import { WindingWindow } from './WindingWindow'
+/** What a place looks like: the stage declares its pictures, the server works them out, three forms draw them. */
+import { useQuery } from '@tanstack/react-query'
+import { call, type Picture, type PlaceMeta } from '../api'
+import { standing } from '../state/standing'
+import { useSheet } from '../state/sheet'
+import { useWorkspace } from '../state/workspace'
+import { Plot } from '../ui/Plot'
+import { BarsPicture } from './BarsPicture'
+import { Head } from './Head'
+import { Winding } from './Winding'
 
-const PICTURES: Record<string, ComponentType> = {
-  battery: BatteryWindow,
-  cutoff: BatteryWindow,
-  precharge: PrechargeCurve,
-  source_input: DutyCurve,
-  push_pull: DutyCurve,
-  full_bridge: DutyCurve,
-  oscillator: DutyCurve,
-  rectifier: DutyCurve,
-  transformer: WindingWindow,
-  dc_link: LinkWindow,
+/** The pictures of a place at the corner looked at; those of the former design stand until the new ones are there. */
+export function usePictures(place: string, corner: number, enabled = true) {
+  const { design } = useWorkspace()
+  const { sheet } = useSheet()
+  const id = sheet.corners[corner]!.id
+  return useQuery({
+    queryKey: ['pictures', place, id, JSON.stringify(design)],
+    queryFn: () => call<Picture[]>('pictures', { body: { design, place, corner: id } }),
+    placeholderData: standing<Picture[]>(place),
+    enabled,
+  })
 }
 
 export function StagePicture({ place }: { place: PlaceMeta }) {
-  const Picture = PICTURES[place.stage] ?? LossBars
-  return <Picture />
+  const { corner } = useSheet()
+  const pictures = usePictures(place.name, corner, place.pictures.length > 0)
+  if (pictures.error) return <p className="wrong">{pictures.error.message}</p>
+  return pictures.data?.map((picture) => <Drawn key={picture.title} picture={picture} />)
+}
+
+export function Drawn({ picture }: { picture: Picture }) {
+  return (
+    <>
+      <Head>{picture.title}</Head>
+      {picture.form === 'plot' && <Plot {...picture} />}
+      {picture.form === 'bars' && <BarsPicture {...picture} />}
+      {picture.form === 'winding' && <Winding card={picture.card} />}
+      {picture.form !== 'winding' && picture.note && <p className="quiet small">{picture.note}</p>}
+    </>
+  )
 }

@@ -1,55 +1,42 @@
-/** Both front ends solved on the same brief, side by side; the choice is recorded with its reason. */
+/** Every line-up solved on the same brief, side by side; the choice is recorded with its reason. */
 import { Button } from '@chakra-ui/react'
 import { useQuery } from '@tanstack/react-query'
-import { useState, type ReactNode } from 'react'
-import { call, type Comparison } from '../api'
+import { useState } from 'react'
+import { call, type Column, type Comparison, type Row, type Verdict } from '../api'
 import { text } from '../number'
 import { lineUp } from '../state/moves'
-import { useWorkspace } from '../state/workspace'
+import { useProject, useWorkspace } from '../state/workspace'
 import { Decisions } from '../ui/Decisions'
 import { Mark } from '../ui/Mark'
 
 const percent = (v: number | null) => (v === null ? '–' : `${(v * 100).toFixed(1)} %`)
 
-const LINES: [string, (c: Comparison) => ReactNode][] = [
-  ['Switch of the front end', (c) => c.switch],
-  ['Static switch voltage', (c) => text(c.switch_voltage, 'V')],
-  ['Loss at full load', (c) => text(c.loss, 'W')],
-  ['Idle drain', (c) => text(c.idle, 'W')],
-  ['Efficiency at 10 / 50 / 100 %', (c) => c.efficiency.map(percent).join(' / ')],
-  ['Power parts', (c) => c.parts],
-  ['Cost of parts', (c) => text(c.cost, 'credit')],
-  ['Mass of parts', (c) => text(c.mass, 'kg')],
-  [
-    'Tightest check',
-    (c) => (
-      <>
-        <Mark verdict={c.tightest.verdict} /> {c.tightest.title}, {c.tightest.margin.toFixed(2)} × hold
-      </>
-    ),
-  ],
-  ['Fails, tight', (c) => `${c.fails}, ${c.tight}`],
-]
+/** What a line-up has in a row: its part, its numbers, or nothing of the kind. */
+function cell(row: Row, id: string): string {
+  const numbers = row.numbers[id]
+  if (numbers && row.unit === '' && numbers.length > 1) return numbers.map(percent).join(' / ')
+  return row.parts[id] ?? numbers?.map((v) => text(v, row.unit)).join(' / ') ?? 'none'
+}
 
 export default function LineUps() {
   const { design } = useWorkspace()
-  const rows = useQuery({
+  const compared = useQuery({
     queryKey: ['compare', JSON.stringify(design)],
-    queryFn: () => call<Comparison[]>('compare', { body: { design } }),
+    queryFn: () => call<Comparison>('compare', { body: { design } }),
     placeholderData: (old) => old,
   })
-  if (rows.error) return <p className="wait">{rows.error.message}</p>
-  if (!rows.data) return <p className="wait">Solving both line-ups …</p>
+  if (compared.error) return <p className="wait">{compared.error.message}</p>
+  if (!compared.data) return <p className="wait">Solving every line-up …</p>
   return (
     <main className="page">
       <h2 className="cap">
-        Line-ups on this brief, both solved in full <span className="filter">press f to swap</span>
+        Line-ups on this brief, each solved in full <span className="filter">press f for the next</span>
       </h2>
-      <Table rows={rows.data} />
+      <Table {...compared.data} />
       <div className="split" style={{ marginTop: 28 }}>
         <section>
           <h2 className="cap">Decision</h2>
-          <Decide now={rows.data.find((r) => r.id === design.lineup)} />
+          <Decide {...compared.data} />
         </section>
         <aside>
           <h2 className="cap">On record</h2>
@@ -60,39 +47,61 @@ export default function LineUps() {
   )
 }
 
-function Table({ rows }: { rows: Comparison[] }) {
+function Table({ columns, rows }: Comparison) {
   const { design, edit } = useWorkspace()
-  const chosen = (c: Comparison) => (c.id === design.lineup ? { background: 'var(--wash)' } : undefined)
+  const chosen = (c: Column) => (c.id === design.lineup ? { background: 'var(--wash)' } : undefined)
+  const differs = (row: Row) => new Set(columns.map((c) => cell(row, c.id))).size > 1
   return (
     <div className="scroll">
       <table className="table" data-testid="compare">
         <thead>
           <tr>
-            <th />
-            {rows.map((c) => (
+            <th>
+              <span className="quiet">
+                {rows.filter(differs).length} of {rows.length} rows differ
+              </span>
+            </th>
+            {columns.map((c) => (
               <th key={c.id}>{c.title}</th>
             ))}
           </tr>
         </thead>
         <tbody>
-          {LINES.map(([name, cell]) => (
-            <tr key={name}>
-              <td className="quiet">{name}</td>
-              {rows.map((c) => (
-                <td key={c.id} className="num" style={chosen(c)}>
-                  {cell(c)}
+          {rows.map((row) => (
+            <tr key={row.title} data-differs={differs(row)}>
+              <td className="quiet">{row.title}</td>
+              {columns.map((c) => (
+                <td key={c.id} className={differs(row) ? 'num' : 'num quiet'} style={chosen(c)}>
+                  {cell(row, c.id)}
                 </td>
               ))}
             </tr>
           ))}
           <tr>
+            <td className="quiet">Tightest check</td>
+            {columns.map((c) => (
+              <td key={c.id} style={chosen(c)}>
+                <Mark verdict={c.tightest.verdict as Verdict} /> {c.tightest.title}, {c.tightest.margin.toFixed(2)} ×
+                hold
+              </td>
+            ))}
+          </tr>
+          <tr>
+            <td className="quiet">Fails, tight</td>
+            {columns.map((c) => (
+              <td key={c.id} className="num" style={chosen(c)}>
+                {c.fails}, {c.tight}
+              </td>
+            ))}
+          </tr>
+          <tr>
             <td />
-            {rows.map((c) => (
+            {columns.map((c) => (
               <td key={c.id} style={chosen(c)}>
                 {c.id === design.lineup ? (
                   <b>In use</b>
                 ) : (
-                  <button className="act" onClick={() => edit('Swapped the front end', lineUp(c.id))}>
+                  <button className="act" onClick={() => edit(`Swapped to: ${c.title}`, lineUp(c.id))}>
                     Use this line-up
                   </button>
                 )}
@@ -105,14 +114,18 @@ function Table({ rows }: { rows: Comparison[] }) {
   )
 }
 
-/** A decision is recorded with the numbers that it rests on. */
-function Decide({ now }: { now: Comparison | undefined }) {
-  const { project, design, reload } = useWorkspace()
+/** A decision is recorded with the numbers that it rests on: those of the rows that differ. */
+function Decide({ rows }: Comparison) {
+  const { project, reload } = useProject()
+  const { design } = useWorkspace()
   const [title, setTitle] = useState('')
   const [reason, setReason] = useState('')
   const [said, setSaid] = useState('')
   const decide = () => {
-    const numbers = { lineup: design.lineup, loss: now?.loss ?? null, cost: now?.cost ?? null }
+    const numbers = {
+      lineup: design.lineup,
+      ...Object.fromEntries(rows.map((row) => [row.title, cell(row, design.lineup)])),
+    }
     call(`projects/${project.id}/decisions`, { body: { title, reason, numbers } })
       .then(() => {
         setSaid('Recorded in the log.')

@@ -2,12 +2,13 @@
 import { Button } from '@chakra-ui/react'
 import { useState } from 'react'
 import { call, type Design } from '../api'
-import { useWorkspace } from '../state/workspace'
+import { useProject, useWorkspace } from '../state/workspace'
 import { Decisions } from '../ui/Decisions'
 import { saveText } from '../ui/save'
 
 export default function Log() {
-  const { project, design } = useWorkspace()
+  const { project } = useProject()
+  const { design } = useWorkspace()
   const save = () => saveText(`${JSON.stringify(design, null, 2)}\n`, `${design.title}.json`, 'application/json')
   return (
     <main className="page">
@@ -50,7 +51,8 @@ export default function Log() {
 }
 
 function Revisions() {
-  const { project, edit } = useWorkspace()
+  const { project } = useProject()
+  const { edit } = useWorkspace()
   const [said, setSaid] = useState('')
   const open = (number: number) => {
     call<{ design: Design }>(`projects/${project.id}/revisions/${number}`)

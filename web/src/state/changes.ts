@@ -1,5 +1,5 @@
 /** What an edit changed: parts, whole numbers and verdicts that moved, and the former value of every figure that did. */
-import type { Sheet } from '../api'
+import type { LineUp, Sheet } from '../api'
 import { counted } from './figures'
 
 export interface Change {
@@ -9,7 +9,11 @@ export interface Change {
   to: string
 }
 
-export function changes(before: Sheet, after: Sheet): { list: Change[]; former: Record<string, number | null> } {
+export function changes(
+  meta: LineUp,
+  before: Sheet,
+  after: Sheet,
+): { list: Change[]; former: Record<string, number | null> } {
   const list: Change[] = []
   const former: Record<string, number | null> = {}
   for (const [key, now] of Object.entries(after.checks)) {
@@ -23,15 +27,15 @@ export function changes(before: Sheet, after: Sheet): { list: Change[]; former: 
   }
   for (const [key, now] of Object.entries(after.figures)) {
     const then = before.figures[key]
-    if (!then || then.values.length !== now.values.length) continue
-    const moved = now.values.some((v, i) => differs(v, then.values[i] ?? null))
-    if (!moved) continue
-    if (now.values.length === 1) {
-      const [a, b] = [then.values[0] ?? null, now.values[0] ?? null]
-      former[key] = a
-      if (a !== null && b !== null && Number.isInteger(a) && Number.isInteger(b) && key.endsWith('_turns'))
-        list.push({ key, kind: 'number', from: String(a), to: String(b) })
-    }
+    // Told where the number is made, not where it is handed on; what a pick publishes goes with its part.
+    const figure = meta.figures[key]
+    if (!then || then === now || then.values.length !== now.values.length || figure?.kind === 'renamed') continue
+    if (now.values.length !== 1) continue
+    const [a, b] = [then.values[0] ?? null, now.values[0] ?? null]
+    if (!differs(a, b)) continue
+    former[key] = a
+    if (a !== null && b !== null && figure?.whole && figure.kind === 'build')
+      list.push({ key, kind: 'number', from: String(a), to: String(b) })
   }
   return { list, former }
 }

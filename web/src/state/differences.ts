@@ -1,12 +1,12 @@
 /** What two designs say differently, in words: one line each, "here" first. */
-import type { Design, LineUpMeta, PinnedValue } from '../api'
+import type { Design, LineUp, PinnedValue } from '../api'
 import { text } from '../number'
 import { counted, placeTitle, titleOf } from './figures'
 
 type Words = string | undefined
 const words = (id: string) => id.replace(/_/g, ' ')
 
-export function differences(here: Design, there: Design, meta: LineUpMeta | undefined): string[] {
+export function differences(here: Design, there: Design, meta: LineUp | undefined): string[] {
   const rows: string[] = []
   const compare = (what: string, a: Words, b: Words) => {
     if (a !== b) rows.push(`${what}: ${a ?? 'not set'} here, ${b ?? 'not set'} there`)

@@ -1,5 +1,5 @@
 /** Reading values, verdicts and names out of a sheet. */
-import type { CheckValue, Design, FigureValue, LineUpMeta, PlaceMeta, Sheet, Verdict } from '../api'
+import type { CheckValue, Design, FigureValue, LineUp, PlaceMeta, Sheet, Verdict } from '../api'
 import { text } from '../number'
 
 export const at = (figure: FigureValue | undefined, corner: number): number | null =>
@@ -22,14 +22,27 @@ export function tightest(checks: CheckValue[], corner: number): CheckValue {
   return checks.reduce((a, b) => (room(a) <= room(b) ? a : b))
 }
 
+/** The place of the path, or hung on it, whose checks stand worst; among equals the one with the least room. */
+export function tightestPlace(meta: LineUp, sheet: Sheet): string {
+  const first = meta.places.find((p) => p.host === null)?.name ?? ''
+  const rows = Object.entries(meta.checks).flatMap(([key, { place }]) => {
+    const check = sheet.checks[key]
+    return check ? [{ place, verdict: ORDER.indexOf(check.verdict), room: roomOf(check) }] : []
+  })
+  return rows.sort((a, b) => a.verdict - b.verdict || a.room - b.room)[0]?.place ?? first
+}
+
+/** The least margin of a check over what it needs to hold. */
+const roomOf = (check: CheckValue): number => Math.min(...check.margin.map((m) => m ?? Infinity)) / (check.hold ?? 1)
+
 /** The figures of a place that are worked out, in the order of its sheet. */
-export const worked = (meta: LineUpMeta, place: string): string[] =>
+export const worked = (meta: LineUp, place: string): string[] =>
   Object.entries(meta.figures)
-    .filter(([, f]) => f.place === place && (f.kind === 'build' || f.kind === 'operation'))
+    .filter(([, f]) => f.place === place && ['build', 'operation', 'renamed'].includes(f.kind))
     .map(([key]) => key)
 
 /** The worst verdict of a place (with its loads and attachments apart), at a corner or over all. */
-export function placeVerdict(meta: LineUpMeta, sheet: Sheet, place: string, corner?: number): Verdict {
+export function placeVerdict(meta: LineUp, sheet: Sheet, place: string, corner?: number): Verdict {
   let worst: Verdict = 'holds'
   for (const [key, check] of Object.entries(meta.checks)) {
     const value = sheet.checks[key]
@@ -46,11 +59,11 @@ export function cornerVerdict(sheet: Sheet, corner: number): Verdict {
 }
 
 /** What a figure or a pick is called. */
-export const titleOf = (meta: LineUpMeta | undefined, key: string): string =>
+export const titleOf = (meta: LineUp | undefined, key: string): string =>
   meta?.figures[key]?.title ?? meta?.picks[key]?.title ?? key
 
 /** What a place is called: a load as the brief names it, a stage by its own title. */
-export const placeTitle = (meta: LineUpMeta | undefined, design: Design, place: string): string =>
+export const placeTitle = (meta: LineUp | undefined, design: Design, place: string): string =>
   design.loads.find((l) => l.place === place)?.title ?? meta?.places.find((p) => p.name === place)?.title ?? place
 
 /** A part with its number, where there is more than one. */
@@ -58,7 +71,7 @@ export const counted = ({ part, quantity }: { part: string; quantity: number }):
   quantity > 1 ? `${quantity} × ${part}` : part
 
 /** The telling words below a stage's name: its template with parts, choices and figures put in. */
-export function telling(meta: LineUpMeta, sheet: Sheet, design: Design, place: PlaceMeta, corner: number): string {
+export function telling(meta: LineUp, sheet: Sheet, design: Design, place: PlaceMeta, corner: number): string {
   const word = (key: string): string => {
     const pick = sheet.picks[key]
     if (pick) return pick.quantity > 1 ? `${pick.quantity}×${pick.part}` : pick.part
@@ -70,14 +83,14 @@ export function telling(meta: LineUpMeta, sheet: Sheet, design: Design, place: P
 }
 
 /** Checks whose demand or capability is this figure. */
-export function checksOf(meta: LineUpMeta, key: string): string[] {
+export function checksOf(meta: LineUp, key: string): string[] {
   return Object.entries(meta.checks)
     .filter(([, c]) => c.demand === key || c.capability === key)
     .map(([k]) => k)
 }
 
 /** The checks of a place. */
-export const checksAt = (meta: LineUpMeta, place: string): string[] =>
+export const checksAt = (meta: LineUp, place: string): string[] =>
   Object.keys(meta.checks).filter((key) => meta.checks[key]!.place === place)
 
 /** Those of the checks that the sheet has, the worst first, else in their own order. */

@@ -1,9 +1,15 @@
 /** The sheet of the design as it stands; an answer that came too late for its question is dropped. */
+import { useQueryClient } from '@tanstack/react-query'
 import { useCallback, useEffect, useRef, useState } from 'react'
-import { call, type Design, type Sheet } from '../api'
+import { call, type Design, type LineUp, type Sheet } from '../api'
+import { lineUpFor } from '../api/lineups'
+import type { Columns } from '../api/schema'
+import { sheetOf } from '../api/sheet'
 import { changes, type Change } from './changes'
 
 export interface Solving {
+  meta: LineUp | undefined
+  /** The sheet of the last design that could be solved; it is always one of `meta`. */
   sheet: Sheet | undefined
   /** Whether the sheet lags behind the design. */
   solving: boolean
@@ -17,48 +23,56 @@ export interface Solving {
 
 interface Answer {
   of: Design
+  meta: LineUp | undefined
   sheet: Sheet | undefined
   problem: string
   changed: Change[]
   former: Record<string, number | null>
   solvedIn: number
 }
+const NONE = { meta: undefined, sheet: undefined, changed: [], former: {}, solvedIn: 0 }
 
-export function useSolving(design: Design): Solving {
+/** `place` is the place that is open: its words come along with the numbers. */
+export function useSolving(design: Design, place: string | null): Solving {
+  const client = useQueryClient()
   const [answer, setAnswer] = useState<Answer>()
-  const latest = useRef<Sheet>(undefined)
+  const latest = useRef<{ of: Design; sheet: Sheet; id: string }>(undefined)
 
   useEffect(() => {
     const stop = new AbortController()
     const began = performance.now()
-    const say = (said: Partial<Answer>) =>
-      setAnswer((a) => ({
-        ...(a ?? { sheet: undefined, changed: [], former: {}, solvedIn: 0 }),
-        problem: '',
-        ...said,
-        of: design,
-      }))
-    call<Sheet>('solve', { body: { design }, signal: stop.signal })
-      .then((sheet) => {
-        if (stop.signal.aborted) return
-        const found = latest.current ? changes(latest.current, sheet) : { list: [], former: {} }
-        latest.current = sheet
-        say({ sheet, changed: found.list, former: found.former, solvedIn: performance.now() - began })
-      })
-      .catch((error: unknown) => {
-        if (!stop.signal.aborted) say({ problem: error instanceof Error ? error.message : String(error) })
-      })
+    const say = (said: Partial<Answer>) => setAnswer((a) => ({ ...(a ?? NONE), problem: '', ...said, of: design }))
+    const solve = async () => {
+      const [sent, columns] = await Promise.all([
+        lineUpFor(client, design),
+        call<Columns>('solve', { body: { design, place }, signal: stop.signal }),
+      ])
+      if (stop.signal.aborted) return
+      const before = latest.current
+      const same = before?.id === sent.meta.id ? before.sheet : undefined
+      const sheet = sheetOf(sent.meta, columns, same)
+      latest.current = { of: design, sheet, id: sent.meta.id }
+      // Opening another place asks again, and changes nothing.
+      if (before?.of === design) return say({ meta: sent.lineup, sheet })
+      const { list, former } = before ? changes(sent.lineup, before.sheet, sheet) : { list: [], former: {} }
+      say({ meta: sent.lineup, sheet, changed: list, former, solvedIn: performance.now() - began })
+    }
+    solve().catch((error: unknown) => {
+      if (!stop.signal.aborted) say({ problem: error instanceof Error ? error.message : String(error) })
+    })
     return () => stop.abort()
-  }, [design])
+  }, [client, design, place])
 
   const dismiss = useCallback(() => setAnswer((a) => a && { ...a, changed: [], former: {} }), [])
+  const { meta, sheet, changed, former, solvedIn } = answer ?? NONE
   return {
-    sheet: answer?.sheet,
+    meta,
+    sheet,
+    changed,
+    former,
+    solvedIn,
     solving: answer?.of !== design,
     problem: answer?.problem ?? '',
-    solvedIn: answer?.solvedIn ?? 0,
-    changed: answer?.changed ?? [],
-    former: answer?.former ?? {},
     dismiss,
   }
 }

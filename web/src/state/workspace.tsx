@@ -1,28 +1,72 @@
-/** One open project: the design being edited, its solved sheet, the corner looked at, and its draft on the server. */
-import { createContext, use, useState, type ReactNode } from 'react'
-import { useQuery } from '@tanstack/react-query'
-import { call, type LineUpMeta, type Project } from '../api'
+/** What is being worked on: the design being edited with its solved sheet, and, in a project, its draft on the server. */
+import { createContext, use, useMemo, useState, type ReactNode } from 'react'
+import { useLocation } from 'react-router'
+import type { Project } from '../api'
 import { useDraft, type Draft } from './draft'
 import { useHistory, type History } from './history'
 import { kept } from './kept'
 import { useSolving, type Solving } from './solving'
 
-/** The third corner is full load at the nominal source: what a person means when no corner is named. */
-const FIRST_CORNER = 2
-
-export interface Workspace extends History, Solving, Draft {
-  project: Project
-  meta: LineUpMeta | undefined
+export interface Workspace extends History, Solving {
+  /** Address under which the workspace stands. */
+  base: string
   corner: number
   setCorner: (corner: number) => void
+}
+export interface OpenProject extends Draft {
+  project: Project
   reload: () => void
 }
 
 export const WorkspaceContext = createContext<Workspace | null>(null)
+export const ProjectContext = createContext<OpenProject | null>(null)
+
 export const useWorkspace = (): Workspace => {
   const workspace = use(WorkspaceContext)
-  if (!workspace) throw new Error('no project is open')
+  if (!workspace) throw new Error('nothing is being worked on')
   return workspace
+}
+export const useProject = (): OpenProject => {
+  const project = use(ProjectContext)
+  if (!project) throw new Error('no project is open')
+  return project
+}
+
+/** A workspace over a history of edits; `place` is the one that is open. The corner is the line-up's first until one is chosen. */
+export function useWorking(history: History, base: string, place: string | null): Workspace {
+  const [chosen, setCorner] = useState<number | null>(null)
+  const solving = useSolving(history.design, place)
+  const count = solving.meta?.corners.length ?? 0
+  const corner = chosen !== null && chosen < count ? chosen : (solving.meta?.first ?? 0)
+  const { design, lastEdit, edit, undo, redo, canUndo, canRedo } = history
+  const { meta, sheet, problem, solvedIn, changed, former, dismiss } = solving
+  const lags = solving.solving
+  return useMemo(
+    () => ({
+      ...{ design, lastEdit, edit, undo, redo, canUndo, canRedo },
+      ...{ meta, sheet, problem, solvedIn, changed, former, dismiss, solving: lags },
+      ...{ base, corner, setCorner },
+    }),
+    [
+      design,
+      lastEdit,
+      edit,
+      undo,
+      redo,
+      canUndo,
+      canRedo,
+      meta,
+      sheet,
+      problem,
+      solvedIn,
+      changed,
+      former,
+      dismiss,
+      lags,
+      base,
+      corner,
+    ],
+  )
 }
 
 interface Props {
@@ -31,22 +75,20 @@ interface Props {
   children: ReactNode
 }
 
-export function WorkspaceProvider({ project, reload, children }: Props) {
+export function ProjectProvider({ project, reload, children }: Props) {
   const [start] = useState(() => kept(project.id, project.draft) ?? { design: project.draft.design, follows: true })
-  const [corner, setCorner] = useState(FIRST_CORNER)
+  const [, , , view, place] = useLocation().pathname.split('/')
   const history = useHistory(start.design)
-  const solving = useSolving(history.design)
   const draft = useDraft(project, history, !start.follows, reload)
-  const loads = history.design.loads.map((l) => l.place).join(',')
-  const meta = useQuery({
-    queryKey: ['lineup', history.design.lineup, loads],
-    queryFn: () => call<LineUpMeta>(`lineups/${history.design.lineup}?loads=${loads}`),
-    staleTime: Infinity,
-    placeholderData: (old) => old,
-  }).data
+  const workspace = useWorking(history, `/project/${project.id}`, view === 'stages' ? (place ?? null) : null)
+  const { save, version, saveRevision, resolve, retry } = draft
+  const open = useMemo(
+    () => ({ project, reload, save, version, saveRevision, resolve, retry }),
+    [project, reload, save, version, saveRevision, resolve, retry],
+  )
   return (
-    <WorkspaceContext value={{ ...history, ...solving, ...draft, project, meta, corner, setCorner, reload }}>
-      {children}
-    </WorkspaceContext>
+    <ProjectContext value={open}>
+      <WorkspaceContext value={workspace}>{children}</WorkspaceContext>
+    </ProjectContext>
   )
 }

@@ -1,6 +1,6 @@
 import type { Hazard, PlaceMeta } from '../api'
 import { text } from '../number'
-import { useWorkspace } from '../state/workspace'
+import { useSheet } from '../state/sheet'
 
 const WORDS: Record<Hazard['kind'], (value: string) => string> = {
   dc_voltage: (v) => `${v} DC: no AC-rated switch or plug breaks this, and a probe's ground has no business here.`,
@@ -16,7 +16,7 @@ const WORDS: Record<Hazard['kind'], (value: string) => string> = {
 
 /** Cautions where they apply, by the volts, joules and amperes of the place in this very design. */
 export function Caution({ place }: { place: PlaceMeta }) {
-  const { sheet, meta } = useWorkspace()
+  const { sheet, meta } = useSheet()
   if (!sheet) return null
   const told = place.hazards.flatMap((h) => {
     const numbers = (sheet.figures[h.figure]?.values ?? []).filter((v): v is number => v !== null)

@@ -1,10 +1,12 @@
 import type { Change } from '../state/changes'
 import { placeTitle, titleOf } from '../state/figures'
+import { useSheet } from '../state/sheet'
 import { useWorkspace } from '../state/workspace'
 
 /** What this edit changed: parts, whole numbers and verdicts that moved. */
 export function Changed() {
-  const { changed, lastEdit, meta, design, dismiss, undo, canUndo } = useWorkspace()
+  const { meta } = useSheet()
+  const { changed, lastEdit, design, dismiss, undo, canUndo } = useWorkspace()
   if (changed.length === 0 || !meta || !lastEdit) return null
   // A check may be called by the key of the figure that it judges.
   const name = (c: Change) => (c.kind === 'verdict' && meta.checks[c.key]?.title) || titleOf(meta, c.key)

@@ -1,8 +1,8 @@
-import { useWorkspace } from '../state/workspace'
+import { useProject } from '../state/workspace'
 
 /** The decisions on record, with their reasons; `none` stands where there are none yet. */
 export function Decisions({ none }: { none: string }) {
-  const { project } = useWorkspace()
+  const { project } = useProject()
   if (project.decisions.length === 0) return <p className="quiet">{none}</p>
   return project.decisions.map((d) => (
     <div className="judge" key={d.id}>

@@ -1,18 +1,20 @@
+import { useSheet } from '../state/sheet'
 import { useWorkspace } from '../state/workspace'
 import { chosen, given } from '../state/moves'
 import { Entry } from './Entry'
 
 /** One given of the design, to be typed into. */
 export function Given({ figure }: { figure: string }) {
-  const { meta, sheet, edit } = useWorkspace()
-  const f = meta!.figures[figure]!
+  const { meta, sheet } = useSheet()
+  const { edit } = useWorkspace()
+  const f = meta.figures[figure]!
   return (
     <div className="row2">
       <Entry
         id={figure}
         label={`${f.title}${f.judgement ? ' *' : ''}`}
         note={f.sentence}
-        value={sheet!.figures[figure]?.values[0] ?? null}
+        value={sheet.figures[figure]?.values[0] ?? null}
         unit={f.unit}
         low={f.low}
         high={f.high}
@@ -24,8 +26,9 @@ export function Given({ figure }: { figure: string }) {
 
 /** One choice of the design as a list; `label` where no label of its own stands beside it. */
 export function ChoiceList({ choice, id, label }: { choice: string; id?: string; label?: string }) {
-  const { meta, design, edit } = useWorkspace()
-  const c = meta!.choices[choice]!
+  const { meta } = useSheet()
+  const { design, edit } = useWorkspace()
+  const c = meta.choices[choice]!
   return (
     <select
       id={id}

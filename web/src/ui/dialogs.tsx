@@ -3,23 +3,10 @@ import { Button } from '@chakra-ui/react'
 import { useState } from 'react'
 import { differences } from '../state/differences'
 import { lettersOn, switchLetters } from '../state/keys'
-import { useWorkspace } from '../state/workspace'
+import { useProject, useWorkspace } from '../state/workspace'
+import { VIEWS } from '../screens/project/views'
 import { Ask } from './Ask'
-
-const KEYS: [string, string][] = [
-  ['[  ]', 'walk the line, stage by stage'],
-  ['1 … 9', 'choose the corner'],
-  ['w', 'why: explain the first figure of the sheet, or go to the open one'],
-  ['p', 'pin the open figure, or take its pin out'],
-  ['g', 'make the open figure equal to …'],
-  ['f', 'swap the front end'],
-  ['s', 'save a revision'],
-  ['/', 'find a stage or a figure'],
-  ['Ctrl Z', 'undo'],
-  ['Ctrl Shift Z', 'redo'],
-  ['Esc', 'close; give up what is being typed'],
-  ['?', 'this list'],
-]
+import { keyRows } from './keyTable'
 
 export function KeysDialog({ open, onClose }: { open: boolean; onClose: () => void }) {
   const [on, setOn] = useState(lettersOn)
@@ -27,10 +14,10 @@ export function KeysDialog({ open, onClose }: { open: boolean; onClose: () => vo
     <Ask open={open} onClose={onClose} title="Keys">
       <table className="table">
         <tbody>
-          {KEYS.map(([k, what]) => (
-            <tr key={k}>
+          {keyRows.map(({ keys, what }) => (
+            <tr key={what}>
               <td>
-                <kbd className="line1">{k}</kbd>
+                <kbd className="line1">{keys.join(' ')}</kbd>
               </td>
               <td>{what}</td>
             </tr>
@@ -68,16 +55,12 @@ export function FinderDialog({
   const wanted = words.toLowerCase().split(/\s+/).filter(Boolean)
   const places = new Map(meta?.places.map((p) => [p.name, p.title]))
   const all = [
-    ...['brief', 'line-up', 'scope', 'build', 'log'].map((v) => ({
-      path: v,
-      title: v[0]!.toUpperCase() + v.slice(1),
-      where: 'view',
-    })),
+    ...VIEWS.map(({ path, title }) => ({ path, title, where: 'view' })),
     ...(meta?.places ?? [])
       .filter((p) => p.section !== 'loads')
       .map((p) => ({ path: `stages/${p.name}`, title: p.title, where: 'stage' })),
     ...Object.entries(meta?.figures ?? {})
-      .filter(([, f]) => f.kind !== 'published')
+      .filter(([, f]) => f.kind !== 'published' && f.kind !== 'renamed' && places.has(f.place))
       .map(([k, f]) => ({
         path: `stages/${f.place}?figure=${k}`,
         title: f.title,
@@ -114,7 +97,7 @@ export function FinderDialog({
 }
 
 export function RevisionDialog({ open, onClose }: { open: boolean; onClose: () => void }) {
-  const { saveRevision, project } = useWorkspace()
+  const { saveRevision, project } = useProject()
   const [message, setMessage] = useState('')
   const [wrong, setWrong] = useState('')
   const save = () => {
@@ -156,7 +139,8 @@ export function RevisionDialog({ open, onClose }: { open: boolean; onClose: () =
 }
 
 export function ConflictDialog() {
-  const { save, design, resolve, meta } = useWorkspace()
+  const { save, resolve } = useProject()
+  const { design, meta } = useWorkspace()
   if (save.kind !== 'conflict') return null
   const rows = differences(design, save.theirs.design, meta)
   return (

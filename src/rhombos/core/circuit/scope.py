@@ -7,7 +7,9 @@ from numpy.typing import NDArray
 
 from rhombos.core.circuit.network import Element, state_space
 from rhombos.core.circuit.periodic import steady_state
+from rhombos.core.graph.errors import WiringError
 from rhombos.core.graph.sheet import Sheet
+from rhombos.core.graph.telling import view
 from rhombos.core.modulation.sine_pwm import Edges, sine_pwm
 
 Array = NDArray[np.float64]
@@ -35,6 +37,10 @@ class Setting:
     voltage: float
     unipolar: bool
     natural: bool
+    distortion: float = 0.0
+    """What dead time and the link's ripple are expected to add, which the picture does not show."""
+    rectifier_load: bool = False
+    thd_limit: float = float("inf")
 
 
 @dataclass(frozen=True)
@@ -71,12 +77,15 @@ def setting_from(
     sheet: Sheet, corner: str, *, load: str = "brief", unipolar: bool | None = None, natural: bool | None = None, carrier: float | None = None
 ) -> Setting:
     """The setting of a solved sheet at a corner. `load`: "brief" (R-L of its P and Q), "resistive" (R of its P), "none"."""
+    roles = view(sheet.wiring, "scope")
+    missing = sorted(_NEEDED - roles.keys())
+    if missing:
+        raise WiringError(f"no place of this line-up shows the scope its {', '.join(missing).replace('_', ' ')}", problems=missing)
 
-    def at(key: str) -> float:
-        return sheet.at(key, corner)
+    def at(role: str) -> float:
+        return sheet.at(roles[role], corner)
 
-    link = at("link.link_voltage")
-    power, reactive = at("output.input_power"), at("output.input_reactive_power")
+    power, reactive = at("power"), at("reactive_power")
     if load == "none":
         power = reactive = 0.0
     elif load == "resistive":
@@ -84,21 +93,31 @@ def setting_from(
     elif load != "brief":
         raise ValueError(f"load {load!r} is not one of brief, resistive, none")
     return Setting(
-        link=link,
-        index=at("filter.node_peak_voltage") / link,
-        frequency=at("output.output_frequency"),
-        carrier=carrier or at("bridge.carrier_frequency"),
-        inductance=at("filter.filter_inductance"),
-        resistance=at("filter.choke_resistance"),
-        capacitance=at("filter.filter_capacitance"),
-        damping_capacitance=at("filter.damping_capacitance"),
-        damping_resistance=at("filter.damping_resistor"),
+        link=at("link"),
+        index=at("peak") / at("link"),
+        frequency=at("frequency"),
+        carrier=carrier or at("carrier"),
+        inductance=at("inductance"),
+        resistance=at("resistance"),
+        capacitance=at("capacitance"),
+        damping_capacitance=at("damping_capacitance"),
+        damping_resistance=at("damping_resistance"),
         power=power,
         reactive_power=reactive,
-        voltage=at("output.delivered_voltage"),
-        unipolar=at("bridge.carrier_multiple") == 2 if unipolar is None else unipolar,
-        natural=at("bridge.natural") == 1 if natural is None else natural,
+        voltage=at("voltage"),
+        unipolar=at("carrier_multiple") == 2 if unipolar is None else unipolar,
+        natural=at("natural") == 1 if natural is None else natural,
+        distortion=float(np.hypot(at("dead_time_distortion"), at("link_distortion"))),
+        rectifier_load=at("distortion_power") > 0,
+        thd_limit=at("thd_limit"),
     )
+
+
+_NEEDED = {
+    *("link", "peak", "frequency", "carrier", "carrier_multiple", "natural", "inductance", "resistance", "capacitance", "damping_capacitance"),
+    *("damping_resistance", "power", "reactive_power", "distortion_power", "voltage", "dead_time_distortion", "link_distortion", "thd_limit"),
+}
+"""What bridge, filter and output show the scope between them (the view "scope")."""
 
 
 def circuit(setting: Setting) -> list[Element]:

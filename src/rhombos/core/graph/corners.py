@@ -1,5 +1,10 @@
-"""Operating corners: the conditions at which a sheet is solved, all at once."""
+"""Operating corners: the conditions at which a sheet is solved, all at once.
 
+A corner is a point on declared axes. What else is known of it (whether it lasts, what went before it) follows from
+the axes that describe a start; a line-up with other axes (a mode, a phase) declares them and touches nothing else.
+"""
+
+from collections.abc import Mapping
 from dataclasses import dataclass
 from functools import cached_property
 
@@ -10,76 +15,101 @@ LOWEST, NOMINAL, HIGHEST = 0.0, 1.0, 2.0
 
 
 @dataclass(frozen=True)
-class Corner:
-    """One condition.
+class Axis:
+    """One condition that corners differ in; formulas read it by its name.
 
-    `level` is the source level (0 lowest, 1 nominal, 2 highest; between them interpolated), `load` the fraction
-    of the brief's full load, `surge` whether a start is drawn instead for its seconds: the one with the highest VA,
-    or with `by_watts` the one with the most watts.
+    `usual` is where a corner stands that does not name it. An axis `of_start` describes a passing event: a corner
+    that leaves its usual value there does not last.
     """
+
+    name: str
+    symbol: str
+    title: str
+    sentence: str
+    usual: float
+    of_start: bool = False
+
+
+SOURCE_LEVEL = Axis("source_level", r"\lambda", "Source level", "Source level of the corner: 0 lowest, 1 nominal, 2 highest.", NOMINAL)
+LOAD = Axis("load_fraction", "x", "Load fraction", "Load of the corner as a fraction of the brief's full load.", 1.0)
+SURGE = Axis("surge", r"\sigma", "Surge", "1 at a surge corner, else 0.", 0.0, of_start=True)
+SURGE_BY_WATTS = Axis(
+    "surge_by_watts",
+    r"\sigma_W",
+    "Surge by watts",
+    "1 where the start with the most watts decides, 0 where the one with the highest VA does.",
+    0.0,
+    of_start=True,
+)
+AXES = (SOURCE_LEVEL, LOAD, SURGE, SURGE_BY_WATTS)
+
+
+@dataclass(frozen=True)
+class Corner:
+    """One condition: where it stands on the axes that it names; on the others it stands where is usual."""
 
     id: str
     title: str
-    level: float
-    load: float
-    surge: bool = False
-    by_watts: bool = False
+    at: Mapping[str, float]
+
+
+def corner(id: str, title: str, source_level: float = NOMINAL, load_fraction: float = 1.0, *, surge: bool = False, by_watts: bool = False) -> Corner:
+    """A corner by source level and load; `surge` stands for the start with the highest VA, or with `by_watts` for the one with the most watts."""
+    return Corner(id, title, {"source_level": source_level, "load_fraction": load_fraction, "surge": float(surge), "surge_by_watts": float(by_watts)})
 
 
 @dataclass(frozen=True)
 class CornerSet:
-    """An ordered set of corners; the last axis of every array follows it."""
+    """An ordered set of corners on some axes; the last axis of every array follows it. `first` is the corner looked at first."""
 
     corners: tuple[Corner, ...]
+    axes: tuple[Axis, ...] = AXES
+    first: str = ""
 
     @cached_property
     def ids(self) -> tuple[str, ...]:
         return tuple(c.id for c in self.corners)
 
+    def along(self, name: str) -> NDArray[np.float64]:
+        """Where the corners stand on an axis."""
+        usual = next(a.usual for a in self.axes if a.name == name)
+        return np.array([c.at.get(name, usual) for c in self.corners])
+
+    @cached_property
+    def _lasts(self) -> NDArray[np.bool_]:
+        passing = [self.along(a.name) != a.usual for a in self.axes if a.of_start]
+        return ~np.any(passing, axis=0) if passing else np.ones(len(self.corners), dtype=bool)
+
     @cached_property
     def lasting(self) -> NDArray[np.bool_]:
-        """True at the corners that last; a set of surges only counts as lasting, so that reductions have a value."""
-        mask = np.array([not c.surge for c in self.corners])
-        return mask if mask.any() else ~mask
+        """True at the corners that last; a set of passing corners only counts as lasting, so that reductions have a value."""
+        return self._lasts if self._lasts.any() else ~self._lasts
 
     @cached_property
-    def before_surge(self) -> NDArray[np.intp]:
-        """For each corner the index of the state it starts from: full load of the same level for a surge, else itself."""
+    def before(self) -> NDArray[np.intp]:
+        """For each corner the index of the state it starts from: the lasting one that stands where it does on every other axis, else itself."""
+        place = np.array([self.along(a.name) for a in self.axes if not a.of_start]).T
         index = []
-        for i, corner in enumerate(self.corners):
-            full = [j for j, c in enumerate(self.corners) if not c.surge and c.level == corner.level and c.load == 1.0]
-            index.append(full[0] if corner.surge and full else i)
+        for i in range(len(self.corners)):
+            same = np.flatnonzero(self._lasts & (place == place[i]).all(axis=1))
+            index.append(int(same[0]) if same.size else i)
         return np.array(index, dtype=np.intp)
-
-    @cached_property
-    def level(self) -> NDArray[np.float64]:
-        return np.array([c.level for c in self.corners])
-
-    @cached_property
-    def load(self) -> NDArray[np.float64]:
-        return np.array([c.load for c in self.corners])
-
-    @cached_property
-    def surge(self) -> NDArray[np.float64]:
-        return np.array([1.0 if c.surge else 0.0 for c in self.corners])
-
-    @cached_property
-    def by_watts(self) -> NDArray[np.float64]:
-        return np.array([1.0 if c.by_watts else 0.0 for c in self.corners])
 
 
 STANDARD = CornerSet(
     (
-        Corner("lowest_full", "lowest full", LOWEST, 1.0),
-        Corner("lowest_surge", "lowest surge, VA", LOWEST, 1.0, surge=True),
-        Corner("nominal_full", "nominal full", NOMINAL, 1.0),
-        Corner("nominal_half", "nominal half", NOMINAL, 0.5),
-        Corner("nominal_tenth", "nominal tenth", NOMINAL, 0.1),
-        Corner("nominal_none", "nominal none", NOMINAL, 0.0),
-        Corner("highest_full", "highest full", HIGHEST, 1.0),
-        Corner("highest_surge", "highest surge, VA", HIGHEST, 1.0, surge=True),
-        Corner("highest_none", "highest none", HIGHEST, 0.0),
-        Corner("lowest_surge_watts", "lowest surge, W", LOWEST, 1.0, surge=True, by_watts=True),
-        Corner("highest_surge_watts", "highest surge, W", HIGHEST, 1.0, surge=True, by_watts=True),
-    )
+        corner("lowest_full", "lowest full", LOWEST),
+        corner("lowest_surge", "lowest surge, VA", LOWEST, surge=True),
+        corner("nominal_full", "nominal full"),
+        corner("nominal_half", "nominal half", load_fraction=0.5),
+        corner("nominal_tenth", "nominal tenth", load_fraction=0.1),
+        corner("nominal_none", "nominal none", load_fraction=0.0),
+        corner("highest_full", "highest full", HIGHEST),
+        corner("highest_surge", "highest surge, VA", HIGHEST, surge=True),
+        corner("highest_none", "highest none", HIGHEST, 0.0),
+        corner("lowest_surge_watts", "lowest surge, W", LOWEST, surge=True, by_watts=True),
+        corner("highest_surge_watts", "highest surge, W", HIGHEST, surge=True, by_watts=True),
+    ),
+    first="nominal_full",
 )
+"""The corners of a line-up fed from a battery: source level by load, and the worst starts by VA and by watts."""

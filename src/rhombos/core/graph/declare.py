@@ -11,6 +11,7 @@ from dataclasses import dataclass, field
 from typing import Any, Literal
 
 from rhombos.core.graph.errors import DeclarationError
+from rhombos.core.graph.shows import Shows
 
 Kind = Literal["given", "choice", "pick", "build", "operation", "published", "collected"]
 Scope = Literal["host", "section", "line-up"]
@@ -69,6 +70,8 @@ class Figure:
     judgement: bool = False
     owner: str = ""
     column: str = ""
+    whole: bool = False
+    """It is a number of things."""
 
     @property
     def params(self) -> tuple[str, ...]:
@@ -191,29 +194,19 @@ class Check:
         return tuple(p for p in (self.demand, self.capability, self.fail, self.hold) if isinstance(p, str))
 
 
-HazardKind = Literal["dc_voltage", "pulsed_voltage", "ac_voltage", "energy", "fault_current", "discharge"]
-
-
-@dataclass(frozen=True)
-class Hazard:
-    """What can hurt people at a place: the kind, and the figure that measures it (the highest over the corners counts)."""
-
-    kind: HazardKind
-    figure: str
-
-
-class Stage:
+class Stage(Shows):
     """A template of figures. `path` stages carry the power; attachments hang on a host.
 
     `telling` is what stands below the stage's name on the line, with the names of figures, picks and choices in braces.
     """
 
     def __init__(self, name: str, title: str, *, path: bool = True, telling: str = "") -> None:
+        super().__init__()
         self.name = name
         self.title = title
         self.path = path
         self.telling = telling
-        self.hazards: list[Hazard] = []
+        self.renames: dict[str, str] = {}
         self.figures: dict[str, Figure] = {}
         self.picks: dict[str, Pick] = {}
         self.choices: dict[str, Choice] = {}
@@ -225,10 +218,25 @@ class Stage:
         self.figures[figure.name] = figure
 
     def give(
-        self, name: str, value: float, unit: str, symbol: str, low: float | None, high: float | None, sentence: str, title: str = "", *, judgement: bool = False
+        self,
+        name: str,
+        value: float,
+        unit: str,
+        symbol: str,
+        low: float | None,
+        high: float | None,
+        sentence: str,
+        title: str = "",
+        *,
+        judgement: bool = False,
+        whole: bool = False,
     ) -> None:
         """Declare a given with its starting value and the range it may be typed in."""
-        self.add(Figure(name, "given", unit, symbol, sentence, title=title or _title(name), low=low, high=high, default=float(value), judgement=judgement))
+        self.add(
+            Figure(
+                name, "given", unit, symbol, sentence, title=title or _title(name), low=low, high=high, default=float(value), judgement=judgement, whole=whole
+            )
+        )
 
     def _formula(self, kind: Kind, options: dict[str, Any]) -> Callable[[Callable[..., Any]], Callable[..., Any]]:
         def declare(fn: Callable[..., Any]) -> Callable[..., Any]:
@@ -277,7 +285,20 @@ class Stage:
                 **columns,
                 "quantity": ("", "n", f"How many of the part stand in parallel: {title or _title(name)}."),
             }.items():
-                self.add(Figure(prefix_ + column, "published", unit, symbol, sentence, title=_title(prefix_ + column), group=group, owner=name, column=column))
+                self.add(
+                    Figure(
+                        prefix_ + column,
+                        "published",
+                        unit,
+                        symbol,
+                        sentence,
+                        title=_title(prefix_ + column),
+                        group=group,
+                        owner=name,
+                        column=column,
+                        whole=column == "quantity",
+                    )
+                )
             return fn
 
         return declare
@@ -321,9 +342,12 @@ class Stage:
             raise DeclarationError(f"stage {self.name!r} has the check {name!r} twice", name=name)
         self.checks[name] = Check(name, title or _title(name), demand, capability, fail, hold, harm, sentence, why, tuple(remedies), no_demand)
 
-    def hazard(self, kind: HazardKind, figure: str) -> None:
-        """Declare what can hurt people here; `figure` is of this stage or one that it may read."""
-        self.hazards.append(Hazard(kind, figure))
+    def rename(self, **names: str) -> None:
+        """Hand on figures under other names: `rename(output_voltage="terminal_voltage")`. What they mean may be of another stage."""
+        for name, of in names.items():
+            if name in self.figures or name in self.renames:
+                raise DeclarationError(f"stage {self.name!r} makes {name!r} twice", name=name, stage=self.name)
+            self.renames[name] = of
 
 
 def _sentence(fn: Callable[..., Any]) -> str:

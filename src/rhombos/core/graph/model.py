@@ -8,13 +8,14 @@ from typing import Any
 import numpy as np
 
 from rhombos.core.graph.compiled.layout import Layout
-from rhombos.core.graph.corners import STANDARD, CornerSet
+from rhombos.core.graph.corners import CornerSet
 from rhombos.core.graph.errors import InputError
 from rhombos.core.graph.inputs import Build, Inputs, PartChoice, Pin
+from rhombos.core.graph.places import LineUp
 from rhombos.core.graph.plan import Plan
 from rhombos.core.graph.sheet import Sheet
 from rhombos.core.graph.solve import Run
-from rhombos.core.graph.wiring import LineUp, Wiring
+from rhombos.core.graph.wiring import Wiring
 from rhombos.core.parts.table import Candidates, Catalogue
 from rhombos.core.units import show, si_unit
 
@@ -44,10 +45,10 @@ class Model:
         picks = {p.index: (p, self.candidates[p.index]) for p in self.wiring.picks}
         return Layout(self.plan(pinned), wide_leaves, corners, picks, self._defaults)
 
-    def solve(self, inputs: Inputs, corners: CornerSet = STANDARD, build: Build | None = None) -> Sheet:
-        """Solve at all corners. With `build` the design is held, without it every build figure is decided."""
+    def solve(self, inputs: Inputs, corners: CornerSet | None = None, build: Build | None = None) -> Sheet:
+        """Solve at all corners of the line-up, or at those given. With `build` the design is held, without it every build figure is decided."""
         with np.errstate(all="ignore"):
-            return Run(self, inputs, corners, build).sheet()
+            return Run(self, inputs, corners or self.wiring.lineup.corners, build).sheet()
 
     def build_of(self, sheet: Sheet) -> Build:
         """The build of a sheet, to be held for a curve, a tolerance study or a bench prediction."""
@@ -60,8 +61,8 @@ class Model:
         """What is given beside the defaults: corners, givens, choices and pins; refuses what is not allowed, naming the field."""
         wiring = self.wiring
         values: dict[int, Any] = {}
-        for name, array in (("source_level", corners.level), ("load_fraction", corners.load), ("surge", corners.surge), ("surge_by_watts", corners.by_watts)):
-            values[wiring.index[f"corner.{name}"]] = array
+        for axis in wiring.lineup.corners.axes:
+            values[wiring.index[f"corner.{axis.name}"]] = corners.along(axis.name)
         for key, (_, choice) in self.choices.items():
             option = inputs.choices.get(key, choice.default)
             if option not in choice.options:

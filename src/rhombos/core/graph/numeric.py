@@ -64,7 +64,7 @@ context = Context()
 def seen(corners: "CornerSet") -> Iterator[None]:
     """Let formulas see these corners while the block runs, then what they saw before."""
     former = context.lasting, context.before_surge
-    context.lasting, context.before_surge = corners.lasting, corners.before_surge
+    context.lasting, context.before_surge = corners.lasting, corners.before
     context.causes.clear()
     try:
         yield

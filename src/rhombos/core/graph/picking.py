@@ -8,9 +8,9 @@ from numpy.typing import NDArray
 
 from rhombos.core.graph.corners import CornerSet
 from rhombos.core.graph.declare import Need
+from rhombos.core.graph.nodes import WiredPick
 from rhombos.core.graph.numeric import Values, applied, seen
 from rhombos.core.graph.picked import FITS, PickState, Reason, ratio
-from rhombos.core.graph.wiring import WiredPick
 from rhombos.core.parts.table import Candidates
 
 REJECTED_FROM = 2

@@ -1,13 +1,11 @@
 """What follows from solving many variants at once: sensitivity, goal seek, remedies, held curves."""
 
 from collections.abc import Sequence
-from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
 
-from rhombos.core.graph.corners import STANDARD, Corner, CornerSet
 from rhombos.core.graph.errors import InputError, WiringError
 from rhombos.core.graph.inputs import Inputs
 from rhombos.core.graph.model import Model
@@ -18,11 +16,10 @@ from rhombos.core.units import show
 
 SCAN = 33
 ROUNDS = 4
-CHUNK = 1024
 
 
 @dataclass(frozen=True)
-class Bar:
+class Swing:
     """How a figure moves when a given moves by ±10 %: relative changes, held and re-sized, with what jumped."""
 
     key: str
@@ -34,7 +31,7 @@ class Bar:
     jumped: str
 
 
-def sensitivity(model: Model, sheet: Sheet, key: str, corner: str, most: int = 8) -> list[Bar]:
+def sensitivity(model: Model, sheet: Sheet, key: str, corner: str, most: int = 8) -> list[Swing]:
     """Every given upstream moved by 10 % down and up, all as one array: held as bars, re-sized as marks."""
     at = sheet.corners.ids.index(corner)
     base = _at(sheet.value(key), at)
@@ -58,7 +55,7 @@ def sensitivity(model: Model, sheet: Sheet, key: str, corner: str, most: int = 8
         sd, su = (sized_values[2 * k] - base) / base, (sized_values[2 * k + 1] - base) / base
         if max(abs(x) for x in (down, up, sd, su) if x == x) < 1e-6:
             continue
-        result.append(Bar(node.key, node.figure.title, _number(down), _number(up), _number(sd), _number(su), _jumps(model, sheet, sized, (2 * k, 2 * k + 1))))
+        result.append(Swing(node.key, node.figure.title, _number(down), _number(up), _number(sd), _number(su), _jumps(model, sheet, sized, (2 * k, 2 * k + 1))))
     return result
 
 
@@ -86,7 +83,7 @@ def _jumps(model: Model, sheet: Sheet, sized: Sheet, rows: Sequence[int]) -> str
                 found.append(f"{wired.pick.title.lower()} {candidates.table.codes[int(candidates.rows[int(chosen[row])])]}")
                 break
     for node in model.wiring.nodes:
-        if node.figure.kind == "build" and node.figure.safe and node.figure.unit == "":
+        if node.figure.kind == "build" and node.figure.whole:
             other_value = np.broadcast_to(sized.value(node.key), (max(rows) + 1, 1)) if sized.value(node.key).ndim == 1 else sized.value(node.key)
             for row in rows:
                 if float(other_value[row, 0]) != float(sheet.value(node.key)[0]):
@@ -212,14 +209,7 @@ def _try(model: Model, sheet: Sheet, row: int, figure: str, to: str, reach: floa
     else:
         free = sheet.inputs
     present = float(sheet.value(node.key)[0])
-    grid = _steps(
-        present,
-        to,
-        reach,
-        whole=node.figure.unit == "" and float(present).is_integer() and node.figure.kind != "given",
-        low=node.figure.low,
-        high=node.figure.high,
-    )
+    grid = _steps(present, to, reach, whole=node.figure.whole and node.figure.kind != "given", low=node.figure.low, high=node.figure.high)
     if grid.size == 0:
         return None
     tried = model.solve(_with(model, free, node.key, grid[:, None]), sheet.corners)
@@ -258,50 +248,3 @@ def _steps(present: float, to: str, reach: float, *, whole: bool, low: float | N
     keep = (grid >= (low if low is not None else -np.inf)) & (grid <= (high if high is not None else np.inf)) & (grid > 0 if whole else True)
     grid = grid[keep]
     return np.array(sorted(set(grid.tolist()), reverse=to == "down"))
-
-
-@dataclass(frozen=True)
-class Curve:
-    """A held curve: x against one or more figures, one series a name."""
-
-    x: str
-    x_unit: str
-    unit: str
-    points: tuple[float, ...]
-    series: dict[str, tuple[float | None, ...]]
-
-
-def efficiency_curves(model: Model, sheet: Sheet, count: int = 22) -> Curve:
-    """Efficiency from 5 to 110 % load at the lowest, nominal and highest source, the build held."""
-    loads = np.linspace(0.05, 1.10, count)
-    levels = {"lowest battery": 0.0, "nominal battery": 1.0, "highest battery": 2.0}
-    corners = CornerSet(tuple(Corner(f"{name}_{i}", name, level, float(load)) for name, level in levels.items() for i, load in enumerate(loads)))
-    held = model.solve(sheet.inputs, corners, model.build_of(sheet))
-    values = held.value("totals.efficiency")
-    return Curve(
-        "load", "", "", tuple(float(x) for x in loads), {name: tuple(_number(v) for v in values[k * count : (k + 1) * count]) for k, name in enumerate(levels)}
-    )
-
-
-def source_curves(model: Model, sheet: Sheet, keys: Sequence[str], count: int = 41, load: float = 1.0) -> Curve:
-    """Figures over the source window at one load, the build held; x is the voltage at the converter."""
-    corners = CornerSet(tuple(Corner(f"level_{i}", "", float(level), load) for i, level in enumerate(np.linspace(0, 2, count))))
-    held = model.solve(sheet.inputs, corners, model.build_of(sheet))
-    x = held.value("battery.terminal_voltage")
-    return Curve(
-        "source voltage", "V", "", tuple(float(v) for v in x), {key: tuple(_number(v) for v in np.broadcast_to(held.value(key), (count,))) for key in keys}
-    )
-
-
-def sweep(model: Model, sheet: Sheet, key: str, values: Values, goal: str, corners: CornerSet = STANDARD) -> Values:
-    """`goal` at every corner for each value of a given, the build held, in chunks that stay in the cache."""
-    build = model.build_of(sheet)
-
-    def part(start: int) -> Values:
-        block = values[start : start + CHUNK]
-        solved = model.solve(sheet.inputs.with_given(key, block[:, None]), corners, build)
-        return np.broadcast_to(solved.value(goal), (len(block), len(corners.ids)))
-
-    # Machine code runs without the interpreter, so chunks run beside one another.
-    with ThreadPoolExecutor() as pool:
-        return np.concatenate(list(pool.map(part, range(0, len(values), CHUNK))))

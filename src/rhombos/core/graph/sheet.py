@@ -10,9 +10,10 @@ from rhombos.core.graph.compiled.sheet_numbers import SheetNumbers
 from rhombos.core.graph.corners import CornerSet
 from rhombos.core.graph.errors import Unknown
 from rhombos.core.graph.inputs import Inputs
+from rhombos.core.graph.nodes import Node, WiredCheck, WiredPick
 from rhombos.core.graph.numeric import DOES_NOT_APPLY, UNKNOWN, Cause, Values
 from rhombos.core.graph.picked import PickState
-from rhombos.core.graph.wiring import Node, WiredCheck, WiredPick, Wiring
+from rhombos.core.graph.wiring import Wiring
 
 FAILS, UNKNOWN_VERDICT, TIGHT, HOLDS = 0, 1, 2, 3
 VERDICTS = ("fails", "unknown", "tight", "holds")

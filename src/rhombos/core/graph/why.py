@@ -7,9 +7,9 @@ from dataclasses import dataclass
 import numpy as np
 
 from rhombos.core.graph.formula_tex import fill, formula_of, symbol_of, tex_number
+from rhombos.core.graph.nodes import Node
 from rhombos.core.graph.numeric import Context, applied, context
 from rhombos.core.graph.sheet import Sheet
-from rhombos.core.graph.wiring import Node
 from rhombos.core.units import show
 
 
@@ -121,7 +121,7 @@ def _corners_of(sheet: Sheet, index: int, at: int) -> list[float]:
     if flat.size == 1:
         return [float(flat[0])]
     lasting = flat[sheet.corners.lasting]
-    rows = [flat[at], flat[sheet.corners.before_surge[at]], *(f(x) for x in (flat, lasting) for f in (np.nanmax, np.nanmin) if np.isfinite(x).any())]
+    rows = [flat[at], flat[sheet.corners.before[at]], *(f(x) for x in (flat, lasting) for f in (np.nanmax, np.nanmin) if np.isfinite(x).any())]
     return list(dict.fromkeys(float(x) for x in rows if np.isfinite(x)))
 
 

@@ -44,6 +44,11 @@ class Candidates:
         self.columns = {name: column[self.rows] for name, column in table.columns.items()}
         self.all = np.arange(len(self.rows))
 
+    def label(self, index: int) -> str:
+        """A candidate in words: its code, with its number where there is more than one."""
+        code, count = self.table.codes[int(self.rows[index])], int(self.quantity[index])
+        return code if count == 1 else f"{count} × {code}"
+
     def view(self, trailing: int, rows: NDArray[np.intp]) -> "PartView":
         """The columns of some candidates with `trailing` axes of length one behind the candidate axis."""
         return PartView(self, trailing, rows)

@@ -4,20 +4,22 @@ import numpy as np
 
 from rhombos.core.graph.declare import Stage, every
 from rhombos.core.graph.numeric import applies
+from rhombos.core.graph.pictures import Bar, Bars, Plot, Seen, Series, Tone
+from rhombos.core.vocabulary import word
 
 totals = Stage("totals", "Whole line-up", path=False)
+totals.compare("Loss at full load", "total_loss")
+totals.compare("Idle drain", "total_loss", {"load_fraction": 0.0})
+totals.compare("Efficiency at 10 / 50 / 100 %", "efficiency", {"load_fraction": 0.1}, {"load_fraction": 0.5}, {"load_fraction": 1.0})
+totals.compare("Parts", "total_parts")
+totals.compare("Cost of parts", "total_cost")
+totals.compare("Mass of parts", "total_mass")
 
 
-@totals.operation(unit="W", symbol=r"P_{in}", source="power balance", title="Power from the source", tex=r"{converter_power}")
-def source_power(converter_power):
-    """Power at the converter's terminals."""
-    return converter_power
+totals.rename(source_power="converter_power")
 
 
-@totals.operation(unit="W", symbol=r"P_{o}", source="brief", title="Power to the loads", tex=r"{delivered_power}")
-def load_power(delivered_power):
-    """Power that the loads get."""
-    return delivered_power
+totals.rename(load_power="delivered_power")
 
 
 @totals.operation(unit="W", symbol=r"P_{loss}", source="sum over the stages", title="Losses", tex=r"{losses}")
@@ -64,3 +66,26 @@ def total_mass(masses=every("mass")):
 def total_parts(counts=every("part_count")):
     """Number of power parts that the stages name."""
     return counts
+
+
+@totals.picture("Where the power goes")
+def losses(seen: Seen) -> Bars:
+    """Loss of every place that has one, the greatest first."""
+    rows = sorted(((title, loss) for title, loss in seen.every("loss") if loss > 0.005), key=lambda row: -row[1])
+    return Bars("W", [Bar(title, 0.0, loss) for title, loss in rows], from_zero=True)
+
+
+@totals.picture("Efficiency against load, build held")
+def efficiencies(seen: Seen) -> Plot:
+    """Efficiency from a twentieth to full load at the lowest, nominal and highest source."""
+    curve = seen.over_load("efficiency")
+    tones: tuple[Tone, ...] = ("fail", "copper", "slate")
+    return Plot("load", "", "", [Series(name, curve.x, y, tone) for (name, y), tone in zip(curve.series.items(), tones, strict=True)], y_from=0.6, y_to=1.0)
+
+
+word("loss", "W", r"P_\mathrm{loss}", "Losses of all stages.", 70)
+word("delivered_power", "W", "P_o", "Power delivered to the loads.", 800)
+word("converter_power", "W", r"P_\mathrm{in}", "Power drawn from the source.", 870)
+word("cost", "credit", "c", "Cost of all stages.", 100)
+word("mass", "kg", "m", "Mass of all stages.", 1.5)
+word("part_count", "", "n", "Parts of all stages.", 90)

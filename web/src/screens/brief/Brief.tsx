@@ -2,39 +2,16 @@
 import { Button } from '@chakra-ui/react'
 import { useQuery } from '@tanstack/react-query'
 import { Link } from 'react-router'
-import { call, type Sheet } from '../../api'
+import { call } from '../../api'
+import { Drawn, usePictures } from '../../pictures/StagePicture'
 import { at } from '../../state/figures'
 import { addedLoad } from '../../state/moves'
+import { useSheet } from '../../state/sheet'
 import { useWorkspace } from '../../state/workspace'
 import { ChoiceList, Given } from '../../ui/Given'
 import { Num } from '../../ui/Number'
 import { LoadTable, type Suitability } from './LoadTable'
 import { Waveforms } from './Waveforms'
-
-const SOURCE = ['battery.cells', 'battery.capacity', 'battery.cell_resistance', 'input.cable_length']
-const OUTPUT = [
-  'output.rated_output_voltage',
-  'output.output_frequency',
-  'output.output_voltage_tolerance',
-  'output.thd_limit',
-]
-/** Figure, what it is called here, and the corner that it is read at where it differs from corner to corner. */
-const SUMS: [string, string, string?][] = [
-  ['output.rated_active_power', 'Continuous, active'],
-  ['output.rated_apparent_power', 'Continuous, apparent'],
-  ['output.arithmetic_apparent_power', 'Plain sum of VA (upper bound)'],
-  ['output.surge_apparent_power', 'Start with the highest VA'],
-  ['output.surge_time', 'for', 'lowest_surge'],
-  ['output.surge_active_power', 'Start with the most watts'],
-  ['output.surge_time', 'for', 'lowest_surge_watts'],
-]
-const SURROUNDINGS = ['output.ambient_temperature']
-
-const cornerIndex = (sheet: Sheet, id: string) =>
-  Math.max(
-    0,
-    sheet.corners.findIndex((c) => c.id === id),
-  )
 
 export function Brief() {
   const { edit } = useWorkspace()
@@ -56,33 +33,14 @@ export function Brief() {
               Add a load
             </Button>
           </p>
+          <LoadBars />
           <Waveforms fit={fit.data ?? {}} />
         </section>
         <aside>
           <h2 className="cap">Sums</h2>
-          <Sums />
-          <h2 className="cap" style={{ marginTop: 22 }}>
-            Source
-          </h2>
-          <div className="row2 wide">
-            <label htmlFor="chemistry">Chemistry</label>
-            <ChoiceList id="chemistry" choice="battery.chemistry" />
-          </div>
-          {SOURCE.map((key) => (
-            <Given key={key} figure={key} />
-          ))}
-          <RunTime />
-          <h2 className="cap" style={{ marginTop: 22 }}>
-            Output
-          </h2>
-          {OUTPUT.map((key) => (
-            <Given key={key} figure={key} />
-          ))}
-          <h2 className="cap" style={{ marginTop: 22 }}>
-            Surroundings
-          </h2>
-          {SURROUNDINGS.map((key) => (
-            <Given key={key} figure={key} />
+          <Sums group="sums" />
+          {(['source', 'output', 'surroundings'] as const).map((group) => (
+            <Fields key={group} group={group} />
           ))}
         </aside>
       </div>
@@ -90,27 +48,57 @@ export function Brief() {
   )
 }
 
-function Sums() {
-  const { meta, sheet, project } = useWorkspace()
+const TITLES = { source: 'Source', output: 'Output', surroundings: 'Surroundings' }
+
+/** What the stages of the line-up ask the brief for, and what they show beside it. */
+function Fields({ group }: { group: keyof typeof TITLES }) {
+  const { meta } = useSheet()
+  const mine = meta.fields.filter((f) => f.group === group)
+  if (mine.length === 0) return null
+  return (
+    <>
+      <h2 className="cap" style={{ marginTop: 22 }}>
+        {TITLES[group]}
+      </h2>
+      {mine.map(({ key }) =>
+        meta.choices[key] ? (
+          <div className="row2 wide" key={key}>
+            <label htmlFor={key}>{meta.choices[key].title}</label>
+            <ChoiceList id={key} choice={key} />
+          </div>
+        ) : (
+          <Given key={key} figure={key} />
+        ),
+      )}
+      <Sums group={group} />
+    </>
+  )
+}
+
+function Sums({ group }: { group: string }) {
+  const { base } = useWorkspace()
+  const { meta, sheet } = useSheet()
+  const mine = meta.sums.filter((s) => s.group === group)
+  if (mine.length === 0) return null
   return (
     <table className="table">
       <tbody>
-        {SUMS.map(([key, name, corner]) => (
-          <tr key={key + (corner ?? '')}>
+        {mine.map(({ key, title, corner }) => (
+          <tr key={key + corner}>
             <td>
               <Link
                 className="act"
                 style={{ color: 'inherit', fontWeight: 400 }}
-                to={`/project/${project.id}/stages/output?figure=${key}`}>
-                {name}
+                to={`${base}/stages/${key.split('.')[0]}?figure=${key}`}>
+                {title}
               </Link>
             </td>
             <td className="r" data-sum={key}>
               <Num
-                value={at(sheet!.figures[key], corner ? cornerIndex(sheet!, corner) : 0)}
-                unit={meta!.figures[key]!.unit}
+                value={at(sheet.figures[key], corner)}
+                unit={meta.figures[key]!.unit}
                 digits={4}
-                pinned={sheet!.figures[key]?.pinned}
+                pinned={sheet.figures[key]?.pinned}
               />
             </td>
           </tr>
@@ -120,13 +108,10 @@ function Sums() {
   )
 }
 
-function RunTime() {
-  const { sheet } = useWorkspace()
-  const lasts = (corner: string) => at(sheet!.figures['battery.run_time'], cornerIndex(sheet!, corner))
-  return (
-    <p className="quiet small">
-      Lasts <Num value={lasts('nominal_full')} unit="s" /> at full load, <Num value={lasts('nominal_none')} unit="s" />{' '}
-      idling.
-    </p>
-  )
+/** The load list as bars: the picture of the place on which the loads hang. */
+function LoadBars() {
+  const { meta, corner } = useSheet()
+  const host = meta.places.find((p) => p.section === 'loads')?.host
+  const pictures = usePictures(host ?? '', corner, !!host)
+  return pictures.data?.map((picture) => <Drawn key={picture.title} picture={picture} />)
 }

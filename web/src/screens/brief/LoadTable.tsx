@@ -1,21 +1,23 @@
 /** The load list: what each appliance takes, how it starts, and whether a sine of this inverter suits it. */
-import type { Verdict } from '../../api'
+import type { Suits } from '../../api'
 import { at } from '../../state/figures'
 import { given, pinned, removedLoad, renamedLoad } from '../../state/moves'
+import { useSheet } from '../../state/sheet'
 import { useWorkspace } from '../../state/workspace'
 import { Entry } from '../../ui/Entry'
 import { ChoiceList } from '../../ui/Given'
 import { Mark } from '../../ui/Mark'
 
-/** For every type of load, what each waveform is to it: "yes", "no", or a condition. */
-export type Suitability = Record<string, Record<string, string>>
+/** For every type of load, what each waveform is to it. */
+export type Suitability = Record<string, Record<string, Suits>>
 interface Load {
   place: string
   title: string
 }
 
 export function LoadTable({ fit }: { fit: Suitability | undefined }) {
-  const { meta, design } = useWorkspace()
+  const { meta } = useSheet()
+  const { design } = useWorkspace()
   return (
     <div className="scroll">
       <table className="table">
@@ -33,7 +35,7 @@ export function LoadTable({ fit }: { fit: Suitability | undefined }) {
         </thead>
         <tbody>
           {design.loads
-            .filter((load) => meta!.choices[`${load.place}.type`])
+            .filter((load) => meta.choices[`${load.place}.type`])
             .map((load) => (
               <Row key={load.place} load={load} fit={fit} />
             ))}
@@ -44,11 +46,12 @@ export function LoadTable({ fit }: { fit: Suitability | undefined }) {
 }
 
 function Row({ load, fit }: { load: Load; fit: Suitability | undefined }) {
-  const { meta, design, edit } = useWorkspace()
+  const { meta } = useSheet()
+  const { design, edit } = useWorkspace()
   const { place, title } = load
   const key = `${place}.type`
-  const type = design.choices[key] ?? meta!.choices[key]!.default
-  const word = fit?.[type]?.sine ?? ''
+  const type = design.choices[key] ?? meta.choices[key]!.default
+  const suits = fit?.[type]?.sine
   return (
     <tr data-load={place}>
       <td>
@@ -75,7 +78,7 @@ function Row({ load, fit }: { load: Load; fit: Suitability | undefined }) {
         <Assumed load={load} name="start_factor" label="Start factor" />
       </td>
       <td className="line1">
-        <Mark verdict={verdictOf(word)} /> {word}
+        <Mark verdict={suits?.verdict ?? 'unknown'} /> {suits?.words}
         {type === 'rectifier' ? ', crest not drawn' : ''}
       </td>
       <td>
@@ -92,9 +95,6 @@ function Row({ load, fit }: { load: Load; fit: Suitability | undefined }) {
   )
 }
 
-export const verdictOf = (word: string): Verdict =>
-  word === '' ? 'unknown' : word.startsWith('yes') ? 'holds' : word.startsWith('no') ? 'fails' : 'tight'
-
 interface Field {
   load: Load
   name: string
@@ -103,16 +103,17 @@ interface Field {
 
 /** What the brief states of a load: a given. */
 function Stated({ load, name, label, unit }: Field & { unit: string }) {
-  const { meta, sheet, edit } = useWorkspace()
+  const { meta, sheet } = useSheet()
+  const { edit } = useWorkspace()
   const key = `${load.place}.${name}`
-  const { low, high } = meta!.figures[key]!
+  const { low, high } = meta.figures[key]!
   return (
     <span style={{ display: 'block' }}>
       <Entry
         hideLabel
         id={key}
         label={`${label} of ${load.title}`}
-        value={at(sheet!.figures[key], 0)}
+        value={at(sheet.figures[key], 0)}
         unit={unit}
         low={low}
         high={high}
@@ -124,7 +125,8 @@ function Stated({ load, name, label, unit }: Field & { unit: string }) {
 
 /** What follows from a load's type unless its maker states it: a figure that may be pinned. */
 function Assumed({ load, name, label }: Field) {
-  const { sheet, design, edit } = useWorkspace()
+  const { sheet } = useSheet()
+  const { design, edit } = useWorkspace()
   const key = `${load.place}.${name}`
   const pin = design.pins[key]
   return (
@@ -132,7 +134,7 @@ function Assumed({ load, name, label }: Field) {
       hideLabel
       label={`${label} of ${load.title}`}
       className={pin ? 'num pinned' : 'num'}
-      value={at(sheet!.figures[key], 0)}
+      value={at(sheet.figures[key], 0)}
       unit=""
       onValue={(v) =>
         edit(`${load.title}: ${label.toLowerCase()}`, pinned(key, v, pin?.reason ?? 'stated by the maker'))

@@ -1,16 +1,18 @@
 /** What other waveforms could feed the types of load in the list. */
+import { useSheet } from '../../state/sheet'
 import { useWorkspace } from '../../state/workspace'
 import type { Suitability } from './LoadTable'
 
 export function Waveforms({ fit }: { fit: Suitability }) {
-  const { meta, design } = useWorkspace()
+  const { meta } = useSheet()
+  const { design } = useWorkspace()
   const typeOf = (place: string) => {
     const key = `${place}.type`
-    return design.choices[key] ?? meta!.choices[key]?.default ?? ''
+    return design.choices[key] ?? meta.choices[key]?.default ?? ''
   }
   const types = [...new Set(design.loads.map((l) => typeOf(l.place)))].filter((type) => fit[type])
   const waveforms = Object.keys(fit[types[0] ?? ''] ?? {})
-  const titles = meta!.choices[`${design.loads[0]!.place}.type`]?.options ?? {}
+  const titles = meta.choices[`${design.loads[0]!.place}.type`]?.options ?? {}
   return (
     <details open style={{ marginTop: 18 }}>
       <summary className="act">What other waveforms could feed</summary>
@@ -30,7 +32,8 @@ export function Waveforms({ fit }: { fit: Suitability }) {
                 <td>{titles[type]}</td>
                 {waveforms.map((w) => (
                   <td key={w} className={w === 'sine' ? '' : 'quiet'}>
-                    {fit[type]![w]}
+                    {fit[type]![w]!.words}
+                    {fit[type]![w]!.people && ' (people)'}
                   </td>
                 ))}
               </tr>

@@ -1,12 +1,14 @@
 /** What to order and what to wind: parts list with prices, winding card; as page, print, CSV and JSON. */
 import { useQuery } from '@tanstack/react-query'
 import { call, type BuildPack } from '../../api'
+import { useSheet } from '../../state/sheet'
 import { useWorkspace } from '../../state/workspace'
 import { PartsList } from './PartsList'
 import { WindingSheet } from './WindingSheet'
 
 export default function Build() {
-  const { design, sheet } = useWorkspace()
+  const { sheet } = useSheet()
+  const { design } = useWorkspace()
   const pack = useQuery({
     queryKey: ['build', JSON.stringify(design)],
     queryFn: () => call<BuildPack>('build', { body: { design } }),
@@ -14,7 +16,7 @@ export default function Build() {
   })
   if (pack.error) return <p className="wait">{pack.error.message}</p>
   if (!pack.data) return <p className="wait">Gathering the parts …</p>
-  const fails = Object.values(sheet!.checks).filter((c) => c.verdict === 'fails').length
+  const fails = Object.values(sheet.checks).filter((c) => c.verdict === 'fails').length
   return (
     <main className="page cards">
       {fails > 0 && (
@@ -26,7 +28,9 @@ export default function Build() {
         </p>
       )}
       <PartsList pack={pack.data} />
-      <WindingSheet card={pack.data.winding} />
+      {pack.data.windings.map((card) => (
+        <WindingSheet key={card.place} card={card} />
+      ))}
     </main>
   )
 }

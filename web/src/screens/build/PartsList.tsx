@@ -1,16 +1,19 @@
 /** Every part to order, with its rating and price. */
 import { Button } from '@chakra-ui/react'
 import type { BuildPack } from '../../api'
-import { useWorkspace } from '../../state/workspace'
+import { useSheet } from '../../state/sheet'
+import { useProject, useWorkspace } from '../../state/workspace'
 import { saveText } from '../../ui/save'
 
 const credits = (v: number | null) => (v === null ? '' : v.toFixed(2))
 
 export function PartsList({ pack }: { pack: BuildPack }) {
-  const { design, meta, project } = useWorkspace()
+  const { meta } = useSheet()
+  const { project } = useProject()
+  const { design } = useWorkspace()
   const { parts, csv } = pack
   const total = parts.reduce((sum, r) => sum + (r.total ?? 0), 0)
-  const place = (name: string) => meta!.places.find((p) => p.name === name)?.title ?? name
+  const place = (name: string) => meta.places.find((p) => p.name === name)?.title ?? name
   const saves: [string, () => void][] = [
     ['Print', () => window.print()],
     ['CSV', () => saveText(csv, `${design.title} parts.csv`, 'text/csv')],

@@ -1,7 +1,7 @@
 /** The winding card of the transformer: what is wound in which order, and the readings that prove it. */
 import type { WindingCard } from '../../api'
 import { text } from '../../number'
-import { Winding } from '../../pictures/WindingWindow'
+import { Winding } from '../../pictures/Winding'
 
 const READINGS: [string, string, string][] = [
   ['Magnetising inductance of one primary', 'magnetising_inductance', 'H'],
@@ -14,7 +14,7 @@ const READINGS: [string, string, string][] = [
 export function WindingSheet({ card }: { card: WindingCard }) {
   return (
     <section className="card">
-      <h2 className="cap">Winding card, transformer</h2>
+      <h2 className="cap">Winding card, {card.title.toLowerCase()}</h2>
       <div className="split">
         <div>
           <Order card={card} />

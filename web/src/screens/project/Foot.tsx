@@ -1,31 +1,21 @@
 /** The keys that act here, and how the design stands in one line. */
+import { Fragment } from 'react'
 import { useLocation } from 'react-router'
 import type { Verdict } from '../../api'
 import { useWorkspace } from '../../state/workspace'
-
-const EVERYWHERE: [string[], string][] = [
-  [['[', ' ', ']'], 'walk the line'],
-  [['1', '–', '-'], 'corner'],
-]
-const ON_A_SHEET: [string[], string][] = [
-  [['w'], 'why'],
-  [['p'], 'pin'],
-  [['g'], 'make equal to …'],
-]
-const LAST: [string[], string][] = [
-  [['f'], 'swap front end'],
-  [['Ctrl Z'], 'undo'],
-]
+import { keyRows } from '../../ui/keyTable'
 
 export function Foot() {
   const view = useLocation().pathname.split('/')[3] ?? 'stages'
   return (
     <footer className="foot">
-      {[...EVERYWHERE, ...(view === 'stages' ? ON_A_SHEET : []), ...LAST].map(([keys, what]) => (
-        <span key={what}>
-          {keys.map((key, i) => (i % 2 ? key : <kbd key={key}>{key}</kbd>))} {what}
-        </span>
-      ))}
+      {keyRows
+        .filter((key) => key.short && (!key.on || key.on === view))
+        .map((key) => (
+          <span key={key.short}>
+            {key.keys.map((k) => (k === '…' ? <Fragment key={k}>–</Fragment> : <kbd key={k}>{k}</kbd>))} {key.short}
+          </span>
+        ))}
       <span className="gap" data-testid="summary">
         <Summary />
       </span>

@@ -1,23 +1,20 @@
 /** One project: top bar, the line, the corners, and the chosen view. */
 import { useQuery, useQueryClient } from '@tanstack/react-query'
-import { Suspense, lazy, useCallback, useState } from 'react'
+import { Suspense, useCallback, useState } from 'react'
 import { Link, Navigate, Route, Routes, useNavigate, useParams } from 'react-router'
 import { call, type Design, type Project } from '../../api'
-import { WorkspaceProvider, useWorkspace } from '../../state/workspace'
+import { tightestPlace } from '../../state/figures'
+import { SheetProvider, useSheet } from '../../state/sheet'
+import { ProjectProvider, useProject, useWorkspace } from '../../state/workspace'
 import { Changed } from '../../ui/Changed'
 import { Corners } from '../../ui/Corners'
 import { ConflictDialog, FinderDialog, KeysDialog, RevisionDialog } from '../../ui/dialogs'
 import { Line } from '../../ui/line/Line'
-import { Brief } from '../brief/Brief'
 import { StageSheet } from '../stage/StageSheet'
 import { Foot } from './Foot'
 import { TopBar } from './TopBar'
 import { useKeys, type Dialog } from './useKeys'
-
-const Scope = lazy(() => import('../scope/Scope'))
-const Build = lazy(() => import('../build/Build'))
-const LineUps = lazy(() => import('../LineUps'))
-const Log = lazy(() => import('../Log'))
+import { VIEWS } from './views'
 
 export default function ProjectScreen() {
   const { id } = useParams()
@@ -35,30 +32,40 @@ export default function ProjectScreen() {
     )
   if (!query.data) return <p className="wait">Opening the project …</p>
   return (
-    <WorkspaceProvider key={id} project={query.data} reload={reload}>
+    <ProjectProvider key={id} project={query.data} reload={reload}>
       <Frame />
-    </WorkspaceProvider>
+    </ProjectProvider>
   )
 }
 
 function Frame() {
-  const { meta, sheet, solving, save, version, project } = useWorkspace()
+  const { meta, sheet, corner, former, solving, base } = useWorkspace()
+  const { save, version } = useProject()
   const [dialog, setDialog] = useState<Dialog>(null)
   const navigate = useNavigate()
   useKeys(setDialog)
   const close = () => setDialog(null)
   const go = (path: string) => {
     close()
-    void navigate(`/project/${project.id}/${path}`)
+    void navigate(`${base}/${path}`)
   }
   return (
     <div className="frame" data-solving={solving} data-save={save.kind} data-version={version}>
       <TopBar show={setDialog} />
-      <Line />
-      <Corners />
-      <Troubles />
-      <Changed />
-      {meta && sheet ? <Views /> : <NoSheet />}
+      {meta && sheet ? (
+        <SheetProvider meta={meta} sheet={sheet} corner={corner} former={former}>
+          <Line />
+          <Corners />
+          <Troubles />
+          <Changed />
+          <Views />
+        </SheetProvider>
+      ) : (
+        <>
+          <Troubles />
+          <NoSheet />
+        </>
+      )}
       <Foot />
       <KeysDialog open={dialog === 'keys'} onClose={close} />
       <FinderDialog open={dialog === 'finder'} onClose={close} go={go} />
@@ -70,7 +77,8 @@ function Frame() {
 
 /** Before the first sheet: it is being solved, or the draft cannot be solved as it stands and the way back is shown. */
 function NoSheet() {
-  const { problem, project, edit } = useWorkspace()
+  const { project } = useProject()
+  const { problem, edit } = useWorkspace()
   const [said, setSaid] = useState('')
   const back = () =>
     call<{ design: Design }>(`projects/${project.id}/revisions/${project.head}`)
@@ -90,7 +98,8 @@ function NoSheet() {
 
 /** What stands in the way of saving or solving, and what to do about it. */
 function Troubles() {
-  const { save, problem, undo, canUndo, sheet } = useWorkspace()
+  const { save } = useProject()
+  const { problem, undo, canUndo, sheet } = useWorkspace()
   return (
     <>
       {save.kind === 'away' && (
@@ -113,11 +122,11 @@ function Troubles() {
 }
 
 function Views() {
-  const { project } = useWorkspace()
+  const { base } = useWorkspace()
   const none = (
     <p className="wait">
       This project has no such page.{' '}
-      <Link className="act" to={`/project/${project.id}/brief`}>
+      <Link className="act" to={`${base}/brief`}>
         To its brief
       </Link>
     </p>
@@ -125,16 +134,21 @@ function Views() {
   return (
     <Suspense fallback={<p className="wait">Opening …</p>}>
       <Routes>
-        <Route path="/" element={<Navigate to="stages/transformer" replace />} />
-        <Route path="brief" element={<Brief />} />
-        <Route path="line-up" element={<LineUps />} />
-        <Route path="stages" element={<Navigate to="transformer" replace />} />
+        <Route path="/" element={<ToTightest />} />
+        <Route path="stages" element={<ToTightest />} />
         <Route path="stages/:place" element={<StageSheet />} />
-        <Route path="scope" element={<Scope />} />
-        <Route path="build" element={<Build />} />
-        <Route path="log" element={<Log />} />
+        {VIEWS.map(({ path, screen: Screen }) => (
+          <Route key={path} path={path} element={<Screen />} />
+        ))}
         <Route path="*" element={none} />
       </Routes>
     </Suspense>
   )
+}
+
+/** Where no stage is named, the one with the least room: what a person would look at next. */
+function ToTightest() {
+  const { base } = useWorkspace()
+  const { meta, sheet } = useSheet()
+  return <Navigate to={`${base}/stages/${tightestPlace(meta, sheet)}`} replace />
 }

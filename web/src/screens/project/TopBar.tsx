@@ -1,21 +1,13 @@
 /** Where one is, how it stands with saving, the views, and the tools that are always at hand. */
 import { Link, NavLink } from 'react-router'
-import { useWorkspace } from '../../state/workspace'
+import { useProject, useWorkspace } from '../../state/workspace'
 import { LookButton } from '../../ui/LookButton'
 import { Logo } from '../../ui/Mark'
 import type { Dialog } from './useKeys'
-
-const TABS = [
-  ['brief', 'Brief'],
-  ['line-up', 'Line-up'],
-  ['stages', 'Stages'],
-  ['scope', 'Scope'],
-  ['build', 'Build'],
-  ['log', 'Log'],
-] as const
+import { TABS } from './views'
 
 export function TopBar({ show }: { show: (dialog: Dialog) => void }) {
-  const { project, design, undo, canUndo, redo, canRedo } = useWorkspace()
+  const { base, design, undo, canUndo, redo, canRedo } = useWorkspace()
   return (
     <header className="top">
       <Link className="name" to="/" aria-label="Rhombos, to the shelf">
@@ -28,10 +20,7 @@ export function TopBar({ show }: { show: (dialog: Dialog) => void }) {
       <SaveButton show={show} />
       <nav className="tabs" aria-label="Views">
         {TABS.map(([path, name]) => (
-          <NavLink
-            key={path}
-            to={`/project/${project.id}/${path}`}
-            className={({ isActive }) => (isActive ? 'active' : '')}>
+          <NavLink key={path} to={`${base}/${path}`} className={({ isActive }) => (isActive ? 'active' : '')}>
             {name}
           </NavLink>
         ))}
@@ -56,7 +45,7 @@ export function TopBar({ show }: { show: (dialog: Dialog) => void }) {
 }
 
 function SaveButton({ show }: { show: (dialog: Dialog) => void }) {
-  const { save, retry, project } = useWorkspace()
+  const { save, retry, project } = useProject()
   if (save.kind === 'away')
     return (
       <button className="state away" onClick={retry} title={save.message}>

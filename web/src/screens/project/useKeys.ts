@@ -1,20 +1,22 @@
 /** The keys of a project: undo and redo everywhere, single letters while no field has the focus. */
-import { KEYS } from '../../ui/Corners'
+import { useQuery } from '@tanstack/react-query'
 import { useEffect } from 'react'
 import { useLocation, useNavigate } from 'react-router'
+import { call, type LineUpRow } from '../../api'
 import { lettersOn, meantForPage } from '../../state/keys'
 import { lineUp } from '../../state/moves'
 import { useWorkspace } from '../../state/workspace'
+import { actOf, CORNER_KEYS } from '../../ui/keyTable'
 
 export type Dialog = 'keys' | 'finder' | 'revision' | null
-const DIALOGS: Record<string, Dialog> = { '?': 'keys', '/': 'finder', s: 'revision' }
-const OTHER_FRONT_END: Record<string, string> = {
-  ferrite_push_pull_link_bridge: 'ferrite_bridge_link_bridge',
-  ferrite_bridge_link_bridge: 'ferrite_push_pull_link_bridge',
-}
+
+/** The line-ups that there are, in their order. */
+export const useLineUps = () =>
+  useQuery({ queryKey: ['lineups'], queryFn: () => call<LineUpRow[]>('lineups'), staleTime: Infinity }).data ?? []
 
 export function useKeys(show: (dialog: Dialog) => void): void {
   const w = useWorkspace()
+  const lineups = useLineUps()
   const navigate = useNavigate()
   const { pathname } = useLocation()
   useEffect(() => {
@@ -31,23 +33,44 @@ export function useKeys(show: (dialog: Dialog) => void): void {
       const stages = w.meta?.places.filter((p) => p.section !== 'loads' && p.section !== 'whole') ?? []
       const here = stages.findIndex((p) => p.name === pathname.split('/')[4])
       const next = stages.at(here < 0 ? 0 : (here + way) % stages.length)
-      if (next) void navigate(`/project/${w.project.id}/stages/${next.name}`)
+      if (next) void navigate(`${w.base}/stages/${next.name}`)
+    }
+    const swap = () => {
+      const here = lineups.findIndex((l) => l.id === w.design.lineup)
+      const next = lineups[(here + 1) % lineups.length]
+      if (next) w.edit(`Swapped to: ${next.title}`, lineUp(next.id))
     }
     const letter = (e: KeyboardEvent): boolean => {
       if (!meantForPage(e) || !lettersOn()) return false
-      const dialog = DIALOGS[e.key]
-      if (e.key === '[' || e.key === ']') walk(e.key === ']' ? 1 : -1)
-      else if (KEYS.includes(e.key) && KEYS.indexOf(e.key) < (w.sheet?.corners.length ?? 0))
-        w.setCorner(KEYS.indexOf(e.key))
-      else if (dialog) show(dialog)
-      else if (e.key === 'f') w.edit('Swapped the front end', (d) => lineUp(OTHER_FRONT_END[d.lineup] ?? d.lineup)(d))
-      else return false
-      return true
+      switch (actOf(e.key)) {
+        case 'walk':
+          walk(e.key === ']' ? 1 : -1)
+          return true
+        case 'corner': {
+          const corner = CORNER_KEYS.indexOf(e.key)
+          if (corner < (w.meta?.corners.length ?? 0)) w.setCorner(corner)
+          return true
+        }
+        case 'lineup':
+          swap()
+          return true
+        case 'revision':
+          show('revision')
+          return true
+        case 'finder':
+          show('finder')
+          return true
+        case 'list':
+          show('keys')
+          return true
+        default:
+          return false
+      }
     }
     const onKey = (e: KeyboardEvent) => {
       if (undoOrRedo(e) || letter(e)) e.preventDefault()
     }
     window.addEventListener('keydown', onKey)
     return () => window.removeEventListener('keydown', onKey)
-  }, [w, navigate, pathname, show])
+  }, [w, lineups, navigate, pathname, show])
 }

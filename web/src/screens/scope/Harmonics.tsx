@@ -1,7 +1,7 @@
 /** The harmonics of the output as bars, logarithmic, relative to the fundamental. */
-import type { ScopePicture } from '../../api'
+import type { ScopeTold } from '../../api'
 
-export function Harmonics({ p, limit }: { p: ScopePicture; limit: number }) {
+export function Harmonics({ p, limit }: { p: ScopeTold; limit: number }) {
   const one = p.harmonics[0]?.output ?? 1
   const low = p.harmonics.filter((h) => h.order <= 40 && h.order % 2 === 1).slice(0, 13)
   const high = p.harmonics.filter((h) => Math.abs(h.order - p.carrier_order) <= 8)

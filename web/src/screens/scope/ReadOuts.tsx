@@ -1,10 +1,10 @@
 /** What the two cursors read, and what meters of three kinds would show. */
-import type { ScopePicture } from '../../api'
+import type { ScopeTold } from '../../api'
 import { text } from '../../number'
 import { valueAt } from './traces'
 import type { Cursors } from './Traces'
 
-export function ReadOuts({ p, cursors }: { p: ScopePicture; cursors: Cursors }) {
+export function ReadOuts({ p, cursors }: { p: ScopeTold; cursors: Cursors }) {
   const [a, b] = cursors.map((c) => c * p.period) as [number, number]
   const rows = [
     ['Bridge node, V', p.traces.node],
@@ -50,7 +50,7 @@ export function ReadOuts({ p, cursors }: { p: ScopePicture; cursors: Cursors }) 
   )
 }
 
-export function Meters({ p }: { p: ScopePicture }) {
+export function Meters({ p }: { p: ScopeTold }) {
   const rows = [
     ['Output, V', p.meters.output],
     ['Bridge node, V', p.meters.node],

@@ -1,8 +1,9 @@
 /** What the scope will show: one output period in exact steady state, two cursors, harmonics, meters. */
 import { useQuery } from '@tanstack/react-query'
 import { useMemo, useRef, useState } from 'react'
-import { call, type ScopePicture } from '../../api'
+import { call, type ScopeTold } from '../../api'
 import { text } from '../../number'
+import { useSheet } from '../../state/sheet'
 import { useWorkspace } from '../../state/workspace'
 import { saveText, svgToPng } from '../../ui/save'
 import { Harmonics } from './Harmonics'
@@ -22,13 +23,14 @@ const SAMPLINGS = { '': 'as designed', regular: 'regular, asymmetric', natural: 
 const ZOOMS = { 1: 'one period', 4: '× 4', 16: '× 16' }
 
 export default function Scope() {
-  const { design, sheet, corner } = useWorkspace()
+  const { sheet, corner } = useSheet()
+  const { design } = useWorkspace()
   const [setting, setSetting] = useState<Setting>({ load: 'brief', modulation: '', sampling: '', zoom: 1 })
   const [cursors, setCursors] = useState<Cursors>([0.25, 0.6])
   const svg = useRef<SVGSVGElement>(null)
   const ask = {
     design,
-    corner: sheet!.corners[corner]!.id,
+    corner: sheet.corners[corner]!.id,
     load: setting.load,
     modulation: setting.modulation || null,
     sampling: setting.sampling || null,
@@ -36,7 +38,7 @@ export default function Scope() {
   }
   const query = useQuery({
     queryKey: ['scope', JSON.stringify(ask)],
-    queryFn: () => call<ScopePicture>('scope', { body: ask }),
+    queryFn: () => call<ScopeTold>('scope', { body: ask }),
     placeholderData: (old) => old,
   })
   const [first] = cursors
@@ -84,7 +86,7 @@ export default function Scope() {
             <h2 className="cap" style={{ marginTop: 18 }}>
               Harmonics of the output
             </h2>
-            <Distortion p={p} limit={sheet!.figures['output.thd_limit']!.values[0]!} />
+            <Distortion p={p} limit={p.thd_limit} />
           </>
         )}
       </aside>
@@ -140,7 +142,7 @@ function SettingList({ name, options, value, onValue }: SettingListProps) {
   )
 }
 
-function Distortion({ p, limit }: { p: ScopePicture; limit: number }) {
+function Distortion({ p, limit }: { p: ScopeTold; limit: number }) {
   const percent = (share: number) => `${(share * 100).toPrecision(2)} %`
   return (
     <>

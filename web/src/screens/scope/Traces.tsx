@@ -1,6 +1,6 @@
 /** The traces of one output period with two cursors. */
 import { useMemo, type PointerEvent as ReactPointerEvent, type RefObject } from 'react'
-import type { ScopePicture } from '../../api'
+import type { ScopeTold } from '../../api'
 import { shown, text } from '../../number'
 import { across, FRAME, fullScale, shareAt, tracePath, type View } from './traces'
 
@@ -11,7 +11,7 @@ const BETWEEN = 247
 
 export type Cursors = [number, number]
 interface Props {
-  p: ScopePicture
+  p: ScopeTold
   svg: RefObject<SVGSVGElement | null>
   view: View
   cursors: Cursors

@@ -1,5 +1,5 @@
 /** Reading values out of sampled traces, and writing them down. */
-import type { ScopePicture, Trace } from '../../api'
+import type { ScopeTold, Trace } from '../../api'
 
 /** The value at a time: that of the last sample not after it. */
 export function valueAt(t: Trace, x: number): number {
@@ -14,7 +14,7 @@ export function valueAt(t: Trace, x: number): number {
 }
 
 /** All traces as comma-separated values, at the times of the output's samples. */
-export function tracesCsv({ traces }: ScopePicture): string {
+export function tracesCsv({ traces }: ScopeTold): string {
   const rows = traces.output.t.map((x, i) =>
     [x, valueAt(traces.node, x), valueAt(traces.choke, x), traces.output.v[i]].join(','),
   )

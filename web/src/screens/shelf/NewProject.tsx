@@ -1,60 +1,74 @@
 /** A new project from the least that a brief must say; all else begins at its usual value. */
 import { Button } from '@chakra-ui/react'
-import { useQuery } from '@tanstack/react-query'
+import { useQuery, useQueryClient } from '@tanstack/react-query'
 import { useState } from 'react'
 import { useNavigate } from 'react-router'
-import { call, type Design, type LineUpMeta } from '../../api'
+import { call, type Design, type LineUp } from '../../api'
+import { lineUpFor } from '../../api/lineups'
+import { useLineUps } from '../project/useKeys'
 import { Ask } from '../../ui/Ask'
 
-const LINE_UP = 'ferrite_push_pull_link_bridge'
 const LOAD = 'load_1'
+const WATTS = `${LOAD}.rated_power`
 
-const read = async (text: string, unit: string) =>
+const parsed = async (text: string, unit: string) =>
   (await call<{ value: number }>('parse', { body: { text, unit } })).value
 
-export function newDesign(title: string, watts: number, cells: number, type: string): Design {
+/** A design with the least that a brief must say; `asked` are the givens that were typed, by their key. */
+export function newDesign(title: string, lineup: string, type: string, asked: Record<string, number>): Design {
   return {
     format: 'rhombos-design',
     version: 1,
     title,
-    lineup: LINE_UP,
+    lineup,
     loads: [{ place: LOAD, title: 'First load' }],
-    givens: { [`${LOAD}.rated_power`]: watts, 'battery.cells': cells },
+    givens: asked,
     choices: { [`${LOAD}.type`]: type },
     pins: {},
     parts: {},
   }
 }
 
+/** The first number that the line-up asks of its source, and the watts of the first load: with them a sheet can be solved. */
 export function NewProject({ open, onClose }: { open: boolean; onClose: () => void }) {
+  const client = useQueryClient()
+  const lineups = useLineUps()
   const [title, setTitle] = useState('')
-  const [watts, setWatts] = useState('300')
-  const [cells, setCells] = useState('8')
+  const [lineup, setLineup] = useState('')
+  const [typed, setTyped] = useState<Record<string, string>>({ [WATTS]: '300' })
   const [type, setType] = useState('heater')
   const [wrong, setWrong] = useState('')
   const navigate = useNavigate()
-  const types = useQuery({
-    queryKey: ['lineup', LINE_UP, LOAD],
-    queryFn: () => call<LineUpMeta>(`lineups/${LINE_UP}?loads=${LOAD}`),
+  const id = lineup || lineups[0]?.id
+  const loads = [{ place: LOAD, title: 'First load' }]
+  const meta = useQuery({
+    queryKey: ['new', id],
+    queryFn: () => lineUpFor(client, { lineup: id!, loads }),
     staleTime: Infinity,
-    enabled: open,
-  }).data?.choices[`${LOAD}.type`]?.options
+    enabled: open && !!id,
+  }).data?.lineup
+  const source = meta?.fields.find((f) => f.group === 'source' && meta.figures[f.key]?.whole)?.key
+  const field = (key: string) => typed[key] ?? String(meta?.figures[key]?.default ?? '')
   const make = async () => {
     try {
-      const design = newDesign(title.trim(), await read(watts, 'W'), await read(cells, ''), type)
+      const keys = [WATTS, ...(source ? [source] : [])]
+      const read = keys.map(async (key) => [key, await parsed(field(key), meta?.figures[key]?.unit ?? '')] as const)
+      const design = newDesign(title.trim(), id!, type, Object.fromEntries(await Promise.all(read)))
       const made = await call<{ id: number }>('projects', { body: { title: design.title, design } })
       void navigate(`/project/${made.id}/brief`)
     } catch (error) {
       setWrong(error instanceof Error ? error.message : String(error))
     }
   }
+  const type_ = (key: string) => (e: { target: { value: string } }) =>
+    setTyped((t) => ({ ...t, [key]: e.target.value }))
   return (
     <Ask
       open={open}
       onClose={onClose}
       title="New project from a brief"
       actions={
-        <Button variant={'ink' as never} disabled={!title.trim()} onClick={() => void make()}>
+        <Button variant={'ink' as never} disabled={!title.trim() || !meta} onClick={() => void make()}>
           Make it
         </Button>
       }>
@@ -70,26 +84,37 @@ export function NewProject({ open, onClose }: { open: boolean; onClose: () => vo
           />
         </label>
         <label>
-          LiFePO4 cells in series
-          <input className="num" value={cells} onChange={(e) => setCells(e.target.value)} />
+          Line-up to begin with
+          <select value={id ?? ''} onChange={(e) => setLineup(e.target.value)}>
+            {lineups.map((l) => (
+              <option key={l.id} value={l.id}>
+                {l.title}
+              </option>
+            ))}
+          </select>
         </label>
+        {source && (
+          <label>
+            {meta!.figures[source]!.title}
+            {firstChoice(meta!, source)}
+            <input className="num" value={field(source)} onChange={type_(source)} />
+          </label>
+        )}
         <label>
           First load, watts
-          <input className="num" value={watts} onChange={(e) => setWatts(e.target.value)} />
+          <input className="num" value={field(WATTS)} onChange={type_(WATTS)} />
         </label>
         <label>
           which is a
           <select value={type} onChange={(e) => setType(e.target.value)}>
-            {Object.entries(types ?? { heater: '…' }).map(([key, name]) => (
+            {Object.entries(meta?.choices[`${LOAD}.type`]?.options ?? { heater: '…' }).map(([key, name]) => (
               <option key={key} value={key}>
                 {name}
               </option>
             ))}
           </select>
         </label>
-        <p className="quiet">
-          230 V, 50 Hz sine to begin with; everything else follows and can be changed in the brief.
-        </p>
+        <p className="quiet">Everything else begins at its usual value and can be changed in the brief.</p>
         {wrong && (
           <p className="wrong" role="alert">
             {wrong}
@@ -98,4 +123,12 @@ export function NewProject({ open, onClose }: { open: boolean; onClose: () => vo
       </div>
     </Ask>
   )
+}
+
+/** What the source is made of unless it is changed: the choice that stands first in its part of the brief. */
+function firstChoice(meta: LineUp, near: string): string {
+  const place = near.split('.')[0]!
+  const key = meta.fields.find((f) => f.key.startsWith(`${place}.`) && meta.choices[f.key])?.key
+  const choice = key ? meta.choices[key] : undefined
+  return choice ? `, ${choice.options[choice.default]}` : ''
 }

@@ -3,7 +3,7 @@ import { Button } from '@chakra-ui/react'
 import { useQuery, useQueryClient } from '@tanstack/react-query'
 import { useState } from 'react'
 import { Link, useNavigate } from 'react-router'
-import { call, type AloneStage, type ProjectRow } from '../../api'
+import { call, type ProjectRow, type StageRow } from '../../api'
 import { LookButton } from '../../ui/LookButton'
 import { Logo } from '../../ui/Mark'
 import { NewProject } from './NewProject'
@@ -62,7 +62,7 @@ function Import({ onRefused }: { onRefused: (why: string) => void }) {
     try {
       const made = await call<{ id: number }>('import', { text: await file.text() })
       await client.invalidateQueries({ queryKey: ['projects'] })
-      void navigate(`/project/${made.id}/stages/transformer`)
+      void navigate(`/project/${made.id}/stages`)
     } catch (error) {
       const why = error instanceof Error ? error.message : String(error)
       onRefused(`${file.name} was refused, nothing was changed: ${why}`)
@@ -96,7 +96,7 @@ function Projects() {
       )}
       <div className="shelf">
         {projects.data?.map((p) => (
-          <Link className="tile" key={p.id} to={`/project/${p.id}/stages/transformer`}>
+          <Link className="tile" key={p.id} to={`/project/${p.id}/stages`}>
             <Logo />
             <span className="head">{p.title}</span>
             <span className="quiet">
@@ -115,7 +115,7 @@ function Projects() {
 }
 
 function Stages() {
-  const stages = useQuery({ queryKey: ['stages'], queryFn: () => call<AloneStage[]>('stages'), staleTime: Infinity })
+  const stages = useQuery({ queryKey: ['stages'], queryFn: () => call<StageRow[]>('stages'), staleTime: Infinity })
   return (
     <div className="shelf">
       {stages.data?.map((s) => (
@@ -124,13 +124,7 @@ function Stages() {
             <path d="M8 1l7 7-7 7-7-7Z" fill="var(--copper)" />
           </svg>
           <span className="head">{s.title}</span>
-          <span className="quiet">
-            {s.figures
-              .slice(0, 3)
-              .map((f) => f.title.toLowerCase())
-              .join(', ')}{' '}
-            …
-          </span>
+          <span className="quiet">{s.leads.join(', ').toLowerCase()} …</span>
         </Link>
       ))}
     </div>

@@ -2,6 +2,7 @@
 import type { PlaceMeta } from '../../api'
 import { text } from '../../number'
 import { titleOf } from '../../state/figures'
+import { useSheet } from '../../state/sheet'
 import { useWorkspace } from '../../state/workspace'
 import { Caution } from '../../ui/Caution'
 import { ChoiceList, Given } from '../../ui/Given'
@@ -13,13 +14,17 @@ interface Props {
 }
 
 export function Givens({ place, select }: Props) {
-  const { meta, design } = useWorkspace()
-  const givens = Object.entries(meta!.figures).filter(
+  const { meta } = useSheet()
+  const { design } = useWorkspace()
+  const givens = Object.entries(meta.figures).filter(
     ([, f]) => f.place === place.name && f.kind === 'given' && (f.low === null || f.low !== f.high),
   )
-  const choices = Object.entries(meta!.choices).filter(
+  const choices = Object.entries(meta.choices).filter(
     ([, c]) => c.place === place.name && Object.keys(c.options).length > 1,
   )
+  // What a stage that stands alone would read from its neighbours.
+  const own = new Set(meta.places.map((p) => p.name))
+  const ports = Object.entries(meta.figures).filter(([, f]) => f.kind === 'given' && !own.has(f.place))
   const pins = Object.keys(design.pins).filter((key) => key.startsWith(`${place.name}.`))
   return (
     <>
@@ -38,6 +43,14 @@ export function Givens({ place, select }: Props) {
         <p className="quiet">Nothing is given here: all follows from other stages.</p>
       )}
       {givens.some(([, f]) => f.judgement) && <p className="quiet small">* a value of experience: put your own.</p>}
+      {ports.length > 0 && (
+        <h2 className="cap" style={{ marginTop: 20 }}>
+          From its neighbours
+        </h2>
+      )}
+      {ports.map(([key]) => (
+        <Given key={key} figure={key} />
+      ))}
       {pins.length > 0 && (
         <h2 className="cap" style={{ marginTop: 20 }}>
           Pinned
@@ -51,10 +64,11 @@ export function Givens({ place, select }: Props) {
 }
 
 function Pinned({ of, select }: { of: string; select: (key: string) => void }) {
-  const { meta, sheet, design } = useWorkspace()
+  const { meta, sheet } = useSheet()
+  const { design } = useWorkspace()
   const pin = design.pins[of]!
-  const info = meta!.figures[of]
-  const computed = sheet!.figures[of]?.computed
+  const info = meta.figures[of]
+  const computed = sheet.figures[of]?.computed
   return (
     <div style={{ marginBottom: 10 }}>
       <div className="row2">

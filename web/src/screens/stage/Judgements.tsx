@@ -4,6 +4,7 @@ import { call, type CheckValue, type Remedy } from '../../api'
 import { text } from '../../number'
 import { checksAt, worstFirst } from '../../state/figures'
 import { given, pinned } from '../../state/moves'
+import { useSheet } from '../../state/sheet'
 import { useWorkspace } from '../../state/workspace'
 import { Unpin } from '../../ui/Unpin'
 
@@ -13,9 +14,10 @@ interface Props {
 }
 
 export function Judgements({ place, select }: Props) {
-  const { meta, sheet, design } = useWorkspace()
-  const keys = worstFirst(sheet!, checksAt(meta!, place))
-  const mendable = keys.some((key) => ['fails', 'tight'].includes(sheet!.checks[key]!.verdict))
+  const { meta, sheet } = useSheet()
+  const { design } = useWorkspace()
+  const keys = worstFirst(sheet, checksAt(meta, place))
+  const mendable = keys.some((key) => ['fails', 'tight'].includes(sheet.checks[key]!.verdict))
   const remedies = useQuery({
     queryKey: ['remedies', place, JSON.stringify(design)],
     queryFn: () => call<Remedy[]>('remedies', { body: { design, place } }),
@@ -29,7 +31,7 @@ export function Judgements({ place, select }: Props) {
         Judgements
       </h2>
       {keys.map((key) => {
-        const check = sheet!.checks[key]!
+        const check = sheet.checks[key]!
         return (
           <div className={check.verdict === 'holds' ? 'judge' : `judge ${check.verdict}`} key={key} data-check={key}>
             {check.verdict === 'holds' ? (
@@ -49,12 +51,12 @@ export function Judgements({ place, select }: Props) {
 }
 
 function Sentence({ of, check }: { of: string; check: CheckValue }) {
-  const { meta, sheet } = useWorkspace()
-  const info = meta!.checks[of]!
+  const { meta, sheet } = useSheet()
+  const info = meta.checks[of]!
   return (
     <p>
       <b className="head">
-        {info.title}, {sheet!.corners.find((c) => c.id === check.worst)?.title}.
+        {info.title}, {sheet.corners[check.worst]?.title}.
       </b>{' '}
       {check.sentence}{' '}
       <span className="quiet">
@@ -67,16 +69,17 @@ function Sentence({ of, check }: { of: string; check: CheckValue }) {
 
 /** The pin that a failing check may come from: on one of its own figures, or else on another of its stage. */
 function UnpinAtFault({ of }: { of: string }) {
-  const { meta, sheet, design } = useWorkspace()
-  const info = meta!.checks[of]!
+  const { meta, sheet } = useSheet()
+  const { design } = useWorkspace()
+  const info = meta.checks[of]!
   const own = [info.demand, info.capability].find((f) => design.pins[f])
-  const near = Object.keys(design.pins).find((f) => f.startsWith(`${info.place}.`) && sheet!.figures[f]?.computed)
+  const near = Object.keys(design.pins).find((f) => f.startsWith(`${info.place}.`) && sheet.figures[f]?.computed)
   const fault = own ?? near
   if (!fault) return null
-  const { title = fault, unit = '' } = meta!.figures[fault] ?? {}
+  const { title = fault, unit = '' } = meta.figures[fault] ?? {}
   return (
     <Unpin of={fault}>
-      Unpin {title.toLowerCase()} → {text(sheet!.figures[fault]?.computed?.[0], unit, 3)}
+      Unpin {title.toLowerCase()} → {text(sheet.figures[fault]?.computed?.[0], unit, 3)}
     </Unpin>
   )
 }
@@ -89,11 +92,12 @@ interface RemediesProps {
 }
 
 function Remedies({ of, found, seeking, select }: RemediesProps) {
-  const { meta, edit } = useWorkspace()
+  const { meta } = useSheet()
+  const { edit } = useWorkspace()
   if (seeking) return <span className="quiet">seeking a remedy …</span>
   if (!found) return null
   const mine = found.filter((r) => r.check === of)
-  const info = meta!.checks[of]!
+  const info = meta.checks[of]!
   if (mine.length === 0)
     return (
       <button className="act" onClick={() => select(info.demand)}>

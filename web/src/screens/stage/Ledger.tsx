@@ -1,11 +1,12 @@
-/** The worked figures of a stage, a row each: verdict, value at the corner, range over the corners, margin. */
-import { useState } from 'react'
-import type { CheckValue, FigureMeta, FigureValue, PlaceMeta, Verdict } from '../../api'
-import { range, text } from '../../number'
-import { at, checksOf, counted, marginAt, tightest, verdictAt, worked, worse } from '../../state/figures'
-import { useWorkspace } from '../../state/workspace'
-import { Mark, TONE } from '../../ui/Mark'
-import { Num, Symbol } from '../../ui/Number'
+/** The worked figures of a stage in groups: verdict, value at the corner, range over the corners, margin. */
+import { memo, useEffect, useRef, useState } from 'react'
+import type { LineUp, PlaceMeta, Sheet } from '../../api'
+import { checksOf, counted, worked } from '../../state/figures'
+import { lettersOn, meantForPage } from '../../state/keys'
+import { useSelected, useSheet } from '../../state/sheet'
+import { Mark } from '../../ui/Mark'
+import { actOf } from '../../ui/keyTable'
+import { FigureRow } from './FigureRow'
 
 type Filter = 'all' | 'tight' | 'pinned'
 interface Props {
@@ -15,32 +16,31 @@ interface Props {
 }
 
 export function Ledger({ place, open, select }: Props) {
-  const { meta, sheet } = useWorkspace()
+  const { meta, sheet } = useSheet()
   const [filter, setFilter] = useState<Filter>('all')
-  const rows = worked(meta!, place.name).filter((key) => sheet!.figures[key])
-  const picks = Object.keys(meta!.picks).filter((key) => meta!.picks[key]!.place === place.name)
-  const checks = (key: string) =>
-    checksOf(meta!, key)
-      .map((c) => sheet!.checks[c])
-      .filter((c): c is CheckValue => !!c)
-  const pinned = rows.filter((key) => sheet!.figures[key]!.pinned)
-  const tight = rows.filter((key) => checks(key).some((c) => c.verdict !== 'holds'))
-  const shown = { all: rows, tight, pinned }[filter]
+  const [words, setWords] = useState('')
+  const [folded, setFolded] = useState<ReadonlySet<string>>(new Set())
+  const rows = worked(meta, place.name).filter((key) => sheet.figures[key])
+  const picks = Object.keys(meta.picks).filter((key) => meta.picks[key]!.place === place.name)
+  const pinned = rows.filter((key) => sheet.figures[key]!.pinned)
+  const tight = rows.filter((key) => isTight(meta, sheet, key))
+  const among = { all: rows, tight, pinned }[filter]
+  const shown = among.filter((key) => says(meta, key, words))
+  const groups = grouped(meta, place, shown)
   const filters: [Filter, string][] = [
     ['all', `all ${rows.length + picks.length}`],
     ['tight', `tight or failing ${tight.length}`],
     ['pinned', `pinned ${pinned.length}`],
   ]
-  const row = (key: string) => ({
-    'data-figure': key,
-    className: open === key ? 'open' : '',
-    onClick: () => select(key),
-  })
+  const fold = (group: string) =>
+    setFolded((f) => new Set(f.has(group) ? [...f].filter((g) => g !== group) : [...f, group]))
+  const whole = filter === 'all' && words === ''
   return (
     <>
       <h2 className="cap">
         {place.title}, worked figures
         <span className="filter">
+          {rows.length > FEW && <Find words={words} setWords={setWords} />}
           {filters.map(([f, name]) => (
             <button key={f} aria-pressed={filter === f} onClick={() => setFilter(f)}>
               {name}
@@ -48,112 +48,126 @@ export function Ledger({ place, open, select }: Props) {
           ))}
         </span>
       </h2>
-      <table className="ledger">
-        <tbody>
-          {filter === 'all' &&
-            picks.map((key) => (
-              <tr key={key} {...row(key)}>
-                <PickCells of={key} />
-              </tr>
-            ))}
-          {shown.map((key) => (
-            <tr key={key} {...row(key)}>
-              <FigureCells of={key} checks={checks(key)} open={open === key} />
-            </tr>
-          ))}
-        </tbody>
-      </table>
-      {shown.length === 0 && (
-        <p className="quiet">
-          {filter === 'pinned' ? 'Nothing is pinned here. Open a figure and press p.' : 'All of it holds.'}
-        </p>
-      )}
+      <div className={rows.length > MANY ? 'ledgers dense' : 'ledgers'}>
+        {whole && picks.length > 0 && (
+          <table className="ledger">
+            <tbody>
+              {picks.map((key) => (
+                <PickRow key={key} of={key} open={open === key} select={select} />
+              ))}
+            </tbody>
+          </table>
+        )}
+        {groups.map(([group, keys]) => (
+          <table className="ledger" key={group} aria-label={group}>
+            {groups.length > 1 && (
+              <thead>
+                <tr>
+                  <th colSpan={6}>
+                    <button aria-expanded={!folded.has(group)} onClick={() => fold(group)}>
+                      {group} <span className="quiet">{keys.length}</span>
+                    </button>
+                  </th>
+                </tr>
+              </thead>
+            )}
+            {(!folded.has(group) || !whole) && (
+              <tbody>
+                {keys.map((key) => (
+                  <FigureRow key={key} of={key} open={open === key} select={select} />
+                ))}
+              </tbody>
+            )}
+          </table>
+        ))}
+      </div>
+      {shown.length === 0 && <p className="quiet">{nothing(filter, words)}</p>}
     </>
   )
 }
 
-function PickCells({ of }: { of: string }) {
-  const { meta, sheet } = useWorkspace()
-  const pick = sheet!.picks[of]!
+/** Fewer figures than this need no search; more than that many stand in two columns, so that they are seen at once. */
+const [FEW, MANY] = [12, 26]
+
+function nothing(filter: Filter, words: string): string {
+  if (words) return `No figure here is called “${words}”.`
+  return filter === 'pinned' ? 'Nothing is pinned here. Open a figure and press p.' : 'All of it holds.'
+}
+
+const isTight = (meta: LineUp, sheet: Sheet, key: string) =>
+  checksOf(meta, key).some((c) => sheet.checks[c] && sheet.checks[c].verdict !== 'holds')
+
+/** Whether name, symbol or unit of a figure hold every word. */
+function says(meta: LineUp, key: string, words: string): boolean {
+  const f = meta.figures[key]!
+  const text = `${f.title} ${f.symbol.replace(/[\\{}_]|mathrm/g, '')} ${f.shown_unit}`.toLowerCase()
+  return words
+    .toLowerCase()
+    .split(/\s+/)
+    .every((word) => text.includes(word))
+}
+
+/** The figures under the headings of their stage, in its order; what another place hands on leads. */
+function grouped(meta: LineUp, place: PlaceMeta, keys: string[]): [string, string[]][] {
+  const order = meta.groups[place.stage] ?? []
+  const of = (key: string) => (meta.figures[key]!.kind === 'renamed' ? order[0]! : meta.figures[key]!.group)
+  return order
+    .map((group): [string, string[]] => [group, keys.filter((key) => of(key) === group)])
+    .filter(([, found]) => found.length > 0)
+}
+
+function Find({ words, setWords }: { words: string; setWords: (words: string) => void }) {
+  const field = useRef<HTMLInputElement>(null)
+  useEffect(() => {
+    const onKey = (e: KeyboardEvent) => {
+      if (!meantForPage(e) || !lettersOn() || actOf(e.key) !== 'find') return
+      e.preventDefault()
+      field.current?.focus()
+    }
+    window.addEventListener('keydown', onKey)
+    return () => window.removeEventListener('keydown', onKey)
+  }, [])
   return (
-    <>
+    <input
+      ref={field}
+      className="find"
+      type="search"
+      value={words}
+      onChange={(e) => setWords(e.target.value)}
+      onKeyDown={(e) => {
+        if (e.key !== 'Escape') return
+        setWords('')
+        e.currentTarget.blur()
+      }}
+      placeholder="name, symbol or unit"
+      aria-label="Find a figure of this stage"
+    />
+  )
+}
+
+interface RowProps {
+  of: string
+  open: boolean
+  select: (key: string) => void
+}
+
+const PickRow = memo(function PickRow({ of, open, select }: RowProps) {
+  const pick = useSelected((s) => s.sheet.picks[of])
+  const title = useSelected((s) => s.meta.picks[of]?.title)
+  if (!pick) return null
+  return (
+    <tr data-figure={of} className={open ? 'open' : ''} onClick={() => select(of)}>
       <td className="mark">
         <Mark verdict={pick.fits ? 'holds' : 'tight'} />
       </td>
       <td className="name">
-        <button>{meta!.picks[of]!.title}</button>
+        <button>{title}</button>
       </td>
-      <td />
+      <td className="sy" />
       <td className={pick.pinned ? 'v pinned' : 'v'} colSpan={3}>
         <span className="num">{counted(pick)}</span>
         {!pick.fits && <span className="unit">nearest: none fits</span>}
       </td>
-    </>
+    </tr>
   )
-}
-
-function FigureCells({ of, checks, open }: { of: string; checks: CheckValue[]; open: boolean }) {
-  const { meta, sheet, corner, former } = useWorkspace()
-  const f = meta!.figures[of]!
-  const figure = sheet!.figures[of]!
-  const verdict = checks.map((c) => verdictAt(c, corner)).reduce<Verdict | null>((a, b) => (a ? worse(a, b) : b), null)
-  const before = former[of]
-  return (
-    <>
-      <td className="mark">{verdict && <Mark verdict={verdict} />}</td>
-      <td className="name">
-        <button aria-expanded={open}>{f.title}</button>
-      </td>
-      <td>
-        <Symbol tex={f.symbol} />
-      </td>
-      <td className="v">
-        {before !== undefined && before !== null && <span className="former">{text(before, f.unit, 3)}</span>}
-        <Value figure={figure} unit={f.unit} />
-      </td>
-      <td className="range">{beside(f, figure)}</td>
-      <td className="bar">{checks[0] && <Margin check={tightest(checks, corner)} corner={corner} />}</td>
-    </>
-  )
-}
-
-function Value({ figure, unit }: { figure: FigureValue; unit: string }) {
-  const { sheet, corner } = useWorkspace()
-  const id = sheet!.corners[corner]!.id
-  const cause = figure.unknown?.[id] ?? figure.unknown?.all
-  const absent = figure.does_not_apply?.[id]
-  if (cause || absent)
-    return (
-      <span className="quiet" title={cause ?? absent}>
-        {cause ? 'unknown' : 'does not apply'}
-      </span>
-    )
-  return <Num value={at(figure, corner)} unit={unit} pinned={figure.pinned} />
-}
-
-/** What stands beside a value: what a pinned figure's own formula gives, or its range where the corners differ. */
-export function beside(f: FigureMeta, figure: FigureValue): string {
-  if (figure.pinned && figure.computed) return `computed ${text(figure.computed[0], f.unit, 3)}`
-  const known = figure.values.filter((v): v is number => v !== null)
-  if (known.length < 2) return ''
-  const [low, high] = [Math.min(...known), Math.max(...known)]
-  return high - low > 1e-6 * Math.abs(high) ? range(low, high, f.unit) : ''
-}
-
-/** Margin over fail, capped at two; a tick at one, a lighter one where it holds. An unknown margin has no bar. */
-export function Margin({ check, corner }: { check: CheckValue; corner: number }) {
-  const verdict = verdictAt(check, corner)
-  const margin = marginAt(check, corner)
-  const fail = check.fail ?? 1
-  const share = verdict === 'unknown' ? 0 : Math.min((margin ?? Infinity) / fail, 2)
-  const hold = check.hold === null ? null : (50 * check.hold) / fail
-  const label = verdict === 'unknown' ? 'unknown' : margin === null ? 'no demand' : `margin ${margin.toPrecision(3)}`
-  return (
-    <svg width="100" height="14" viewBox="0 0 100 14" role="img" aria-label={label}>
-      <rect x="0" y="5" width="100" height="5" fill="var(--track)" />
-      <rect x="0" y="5" width={50 * share} height="5" fill={TONE[verdict]} />
-      <line x1="50" x2="50" y1="1" y2="14" stroke="var(--ink)" strokeWidth="1.6" />
-      {hold !== null && hold < 100 && <line x1={hold} x2={hold} y1="3" y2="12" stroke="var(--slate)" />}
-    </svg>
-  )
-}
+})

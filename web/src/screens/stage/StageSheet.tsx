@@ -1,51 +1,52 @@
 /** A stage: what is given, the worked figures as a ledger, and what it looks like with the judgements in sentences. */
 import { useEffect, useMemo, useState } from 'react'
 import { useNavigate, useParams, useSearchParams } from 'react-router'
+import type { LineUp, PlaceMeta } from '../../api'
 import { StagePicture } from '../../pictures/StagePicture'
-import { titleOf, worked } from '../../state/figures'
+import { checksAt, titleOf, worked, worstFirst } from '../../state/figures'
 import { lettersOn, meantForPage } from '../../state/keys'
 import { unpinned } from '../../state/moves'
+import { useSheet } from '../../state/sheet'
 import { useWorkspace } from '../../state/workspace'
+import { actOf } from '../../ui/keyTable'
 import { WhyPanel, type Mode } from '../why/WhyPanel'
 import { Givens } from './Givens'
 import { Judgements } from './Judgements'
 import { Ledger } from './Ledger'
 import { PickPanel } from './PickPanel'
 
-const MODES: Record<string, Mode> = { w: 'why', p: 'pin', g: 'seek' }
-
 export function StageSheet() {
   const { place = '' } = useParams()
-  const { meta, sheet, design, edit } = useWorkspace()
+  const { meta } = useSheet()
+  const here = meta.places.find((p) => p.name === place)
+  if (!here) return <p className="wait">This line-up has no stage “{place}”. Choose one on the line above.</p>
+  return <Sheet key={place} here={here} meta={meta} />
+}
+
+/** The sheet of one place; which figure is open stands in the address. */
+export function Sheet({ here, meta }: { here: PlaceMeta; meta: LineUp }) {
+  const place = here.name
   const [params, setParams] = useSearchParams()
   const open = params.get('figure')
   const navigate = useNavigate()
   const [mode, setMode] = useState<Mode>('why')
-  const here = meta?.places.find((p) => p.name === place)
-  const first = useMemo(() => meta && worked(meta, place)[0], [meta, place])
-  useEffect(() => {
-    const onKey = (e: KeyboardEvent) => {
-      if (!meantForPage(e)) return
-      if (e.key === 'Escape') setParams({})
-      const wanted = MODES[e.key]
-      if (!lettersOn() || !wanted) return
-      e.preventDefault()
-      if (!open && first) setParams({ figure: first })
-      if (wanted === 'pin' && open && design.pins[open]) edit(`Unpinned ${titleOf(meta, open)}`, unpinned(open))
-      else setMode(wanted)
-    }
-    window.addEventListener('keydown', onKey)
-    return () => window.removeEventListener('keydown', onKey)
-  }, [open, first, setParams, meta, design, edit])
-  if (!meta || !sheet) return null
-  if (!here) return <p className="wait">This line-up has no stage “{place}”. Choose one on the line above.</p>
-  const select = (key: string) => {
-    const owner = meta.figures[key]?.place ?? key.split('.')[0]!
+  const show = (figure: string | null) =>
+    setParams((p) => {
+      const next = new URLSearchParams(p)
+      if (figure) next.set('figure', figure)
+      else next.delete('figure')
+      return next
+    })
+  useModes({ place, open, show, setMode })
+  const select = (named: string) => {
+    const key = meta.same[named] ?? named
+    const owner = meta.picks[key]?.place ?? meta.figures[key]?.place ?? key.split('.')[0]!
     setMode('why')
-    if (owner !== place) void navigate(`../stages/${owner}?figure=${key}`, { relative: 'path' })
-    else setParams(open === key ? {} : { figure: key })
+    if (owner !== place && meta.places.some((p) => p.name === owner))
+      void navigate(`../stages/${owner}?figure=${key}`, { relative: 'path' })
+    else show(open === key ? null : key)
   }
-  const close = () => setParams({})
+  const close = () => show(null)
   return (
     <main className="work">
       <section className="col" aria-label="Given">
@@ -56,7 +57,7 @@ export function StageSheet() {
       </section>
       <aside className="col side" aria-label="Why, judgements and picture">
         {open && meta.picks[open] && <PickPanel pickKey={open} onClose={close} />}
-        {open && !meta.picks[open] && (
+        {open && !meta.picks[open] && meta.figures[open] && (
           <WhyPanel figure={open} select={select} mode={mode} setMode={setMode} onClose={close} />
         )}
         <Judgements place={place} select={select} />
@@ -64,4 +65,41 @@ export function StageSheet() {
       </aside>
     </main>
   )
+}
+
+interface Modes {
+  place: string
+  open: string | null
+  show: (figure: string | null) => void
+  setMode: (mode: Mode) => void
+}
+
+/** The keys that act on a stage's sheet: why, pin, seek, and the walk through what does not hold. */
+function useModes({ place, open, show, setMode }: Modes): void {
+  const { meta, sheet } = useSheet()
+  const { design, edit } = useWorkspace()
+  const first = useMemo(() => worked(meta, place)[0], [meta, place])
+  useEffect(() => {
+    const nextJudgement = () => {
+      const bad = worstFirst(sheet, checksAt(meta, place)).filter((key) => sheet.checks[key]!.verdict !== 'holds')
+      const demands = bad.map((key) => meta.checks[key]!.demand)
+      const next = demands[(open ? demands.indexOf(open) + 1 : 0) % Math.max(demands.length, 1)]
+      if (next) show(next)
+    }
+    const onKey = (e: KeyboardEvent) => {
+      if (!meantForPage(e)) return
+      const act = actOf(e.key)
+      if (e.key === 'Escape') show(null)
+      if (!lettersOn() || !act) return
+      if (act === 'judgement') nextJudgement()
+      else if (act === 'why' || act === 'pin' || act === 'seek') {
+        if (!open && first) show(first)
+        if (act === 'pin' && open && design.pins[open]) edit(`Unpinned ${titleOf(meta, open)}`, unpinned(open))
+        else setMode(act)
+      } else return
+      e.preventDefault()
+    }
+    window.addEventListener('keydown', onKey)
+    return () => window.removeEventListener('keydown', onKey)
+  }, [open, first, show, setMode, meta, sheet, design, edit, place])
 }

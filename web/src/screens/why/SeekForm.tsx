@@ -1,14 +1,15 @@
 /** Making a figure equal to a wanted value by moving one given; where it jumps, both sides are offered. */
 import { Button } from '@chakra-ui/react'
 import { useState } from 'react'
-import { call, type Sought, type Why } from '../../api'
+import { call, type Sought, type WhyTold } from '../../api'
 import { text } from '../../number'
 import { placeTitle } from '../../state/figures'
 import { given } from '../../state/moves'
+import { useSheet } from '../../state/sheet'
 import { useWorkspace } from '../../state/workspace'
 
 interface Props {
-  why: Why
+  why: WhyTold
   unit: string
   corner: string
   /** The given that moves it most, if that is known. */
@@ -17,13 +18,14 @@ interface Props {
 }
 
 export function SeekForm({ why, unit, corner, best, done }: Props) {
-  const { design, edit, meta } = useWorkspace()
+  const { meta } = useSheet()
+  const { design, edit } = useWorkspace()
   const [wanted, setWanted] = useState('')
   const [move, setMove] = useState(best && why.movable.some((m) => m.key === best) ? best : why.movable[0]!.key)
   const [found, setFound] = useState<Sought | null>(null)
   const [wrong, setWrong] = useState('')
   const [busy, setBusy] = useState(false)
-  const moveUnit = meta!.figures[move]?.unit ?? ''
+  const moveUnit = meta.figures[move]?.unit ?? ''
   const seek = () => {
     setBusy(true)
     setWrong('')
@@ -36,7 +38,7 @@ export function SeekForm({ why, unit, corner, best, done }: Props) {
       .finally(() => setBusy(false))
   }
   const take = (v: number) => {
-    edit(`${meta!.figures[move]?.title} to ${text(v, moveUnit, 4)}`, given(move, Number(v.toPrecision(6))))
+    edit(`${meta.figures[move]?.title} to ${text(v, moveUnit, 4)}`, given(move, Number(v.toPrecision(6))))
     done()
   }
   return (

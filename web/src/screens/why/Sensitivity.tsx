@@ -1,11 +1,12 @@
 /** What moves a figure most: the response to +10 % of each given, with the build held and re-sized. */
 import { Fragment } from 'react'
-import type { Bar } from '../../api'
+import type { Swing } from '../../api'
 import { placeTitle } from '../../state/figures'
+import { useSheet } from '../../state/sheet'
 import { useWorkspace } from '../../state/workspace'
 
 interface Props {
-  bars: Bar[]
+  bars: Swing[]
   /** The place whose figure is moved: names of its own givens stand alone, others with their place. */
   own: string
   select: (key: string) => void
@@ -14,7 +15,8 @@ interface Props {
 const placeOf = (key: string) => key.split('.')[0]!
 
 export function Sensitivity({ bars, own, select }: Props) {
-  const { meta, design } = useWorkspace()
+  const { meta } = useSheet()
+  const { design } = useWorkspace()
   const most = Math.max(
     ...bars.flatMap((b) => [b.held_down, b.held_up, b.sized_down, b.sized_up].map((v) => Math.abs(v ?? 0))),
     1e-9,

@@ -1,7 +1,8 @@
 /** Why a number is what it is: formula, numbers put in, neighbours to walk to, what moves it most, pin, goal seek. */
 import { useQuery } from '@tanstack/react-query'
-import { call, type Bar, type Why } from '../../api'
+import { call, type Swing, type WhyTold } from '../../api'
 import { standing } from '../../state/standing'
+import { useSheet } from '../../state/sheet'
 import { useWorkspace } from '../../state/workspace'
 import { Prose } from '../../ui/Number'
 import { Tex, texOf } from '../../ui/Tex'
@@ -22,24 +23,25 @@ interface Props {
 }
 
 export function WhyPanel({ figure, select, mode, setMode, onClose }: Props) {
-  const { design, sheet, corner, meta } = useWorkspace()
-  const id = sheet!.corners[corner]!.id
+  const { sheet, corner, meta } = useSheet()
+  const { design } = useWorkspace()
+  const id = sheet.corners[corner]!.id
   const ask = { design, key: figure, corner: id }
   const stamp = JSON.stringify(design)
   const why = useQuery({
     queryKey: ['why', figure, id, stamp],
-    queryFn: () => call<Why>('why', { body: ask }),
-    placeholderData: standing<Why>(figure),
+    queryFn: () => call<WhyTold>('why', { body: ask }),
+    placeholderData: standing<WhyTold>(figure),
   })
   const bars = useQuery({
     queryKey: ['sensitivity', figure, id, stamp],
-    queryFn: () => call<Bar[]>('sensitivity', { body: ask }),
-    placeholderData: standing<Bar[]>(figure),
+    queryFn: () => call<Swing[]>('sensitivity', { body: ask }),
+    placeholderData: standing<Swing[]>(figure),
   })
   const w = why.data
   if (why.error) return <p className="wrong">{why.error.message}</p>
   if (!w) return <p className="quiet">Asking why …</p>
-  const info = meta!.figures[figure]
+  const info = meta.figures[figure]
   const pinnable = !!info && ['build', 'operation', 'published'].includes(info.kind) && !w.pinned
   const seekable = w.movable.length > 0
   const toggle = (wanted: Mode, name: string) => (
@@ -73,9 +75,9 @@ export function WhyPanel({ figure, select, mode, setMode, onClose }: Props) {
   )
 }
 
-function Explained({ w, onClose }: { w: Why; onClose: () => void }) {
-  const { meta, sheet } = useWorkspace()
-  const cornerTitle = sheet!.corners.find((c) => c.id === w.corner)?.title
+function Explained({ w, onClose }: { w: WhyTold; onClose: () => void }) {
+  const { meta, sheet } = useSheet()
+  const cornerTitle = sheet.corners.find((c) => c.id === w.corner)?.title
   return (
     <>
       <h2 className="cap">
@@ -91,7 +93,7 @@ function Explained({ w, onClose }: { w: Why; onClose: () => void }) {
           close
         </button>
       </h2>
-      {meta!.figures[w.key]?.kind !== 'given' && (
+      {meta.figures[w.key]?.kind !== 'given' && (
         <>
           <Tex tex={`${w.symbol || '?'} = ${w.formula}`} />
           <Tex tex={`= ${w.numbers} = ${texOf(w.text)}`} />
@@ -112,7 +114,7 @@ function Explained({ w, onClose }: { w: Why; onClose: () => void }) {
         </span>
       </p>
       {w.cause && <p className="wrong">{w.cause}</p>}
-      {sheet!.figures[w.key]?.warnings?.map((warning) => (
+      {sheet.figures[w.key]?.warnings?.map((warning) => (
         <p key={warning} className="wrong">
           Note: {warning}.
         </p>
@@ -129,7 +131,7 @@ function Explained({ w, onClose }: { w: Why; onClose: () => void }) {
 
 interface NearProps {
   title: string
-  rows: Why['comes_from']
+  rows: WhyTold['comes_from']
   none: string
   select: (key: string) => void
 }

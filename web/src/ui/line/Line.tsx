@@ -2,8 +2,9 @@
 import { useEffect, useRef, useState } from 'react'
 import { useNavigate, useParams } from 'react-router'
 import { placeVerdict, telling } from '../../state/figures'
+import { useSheet } from '../../state/sheet'
 import { useWorkspace } from '../../state/workspace'
-import { jointAt, type Drawn } from './drawn'
+import { jointTo, type Drawn } from './drawn'
 import { Tall } from './Tall'
 import { Wide } from './Wide'
 
@@ -11,7 +12,8 @@ const NARROWEST_WIDE = 1000
 const TALL_BELOW = 640
 
 export function Line() {
-  const { meta, sheet, design, corner, project } = useWorkspace()
+  const { meta, sheet, corner } = useSheet()
+  const { design, base } = useWorkspace()
   const box = useRef<HTMLDivElement>(null)
   const [width, setWidth] = useState(1240)
   const navigate = useNavigate()
@@ -24,20 +26,20 @@ export function Line() {
     return () => watch.disconnect()
   }, [])
   const tall = width < TALL_BELOW
-  const drawn: Drawn | undefined = meta &&
-    sheet && {
-      path: meta.places.filter((p) => p.path),
-      hung: (host) => meta.places.filter((p) => p.host === host.name && p.section !== 'loads' && p.section !== 'whole'),
-      width: tall ? width : Math.max(width, NARROWEST_WIDE),
-      open,
-      go: (place) => void navigate(`/project/${project.id}/stages/${place}`),
-      tell: (place) => telling(meta, sheet, design, place, corner),
-      verdict: (place) => placeVerdict(meta, sheet, place.name, corner),
-      joint: (index) => jointAt(meta, sheet, corner, index),
-    }
+  const drawn: Drawn = {
+    // A stage that stands alone hangs on nothing, and is a line of one.
+    path: meta.places.filter((p) => p.path || p.host === null),
+    hung: (host) => meta.places.filter((p) => p.host === host.name && p.section !== 'loads' && p.section !== 'whole'),
+    width: tall ? width : Math.max(width, NARROWEST_WIDE),
+    open,
+    go: (place) => void navigate(`${base}/stages/${place}`),
+    tell: (place) => telling(meta, sheet, design, place, corner),
+    verdict: (place) => placeVerdict(meta, sheet, place.name, corner),
+    joint: (to) => jointTo(meta, sheet, corner, to.name),
+  }
   return (
     <div className={tall ? 'line tall' : 'line'} ref={box} role="navigation" aria-label="The line, source first">
-      {drawn && (tall ? <Tall {...drawn} /> : <Wide {...drawn} />)}
+      {tall ? <Tall {...drawn} /> : <Wide {...drawn} />}
     </div>
   )
 }

@@ -13,7 +13,7 @@ export function Tall(drawn: Drawn) {
   return (
     <svg height={height} viewBox={`0 0 ${width} ${height}`}>
       {path.slice(1).map((p, i) => {
-        const { label, amperes } = joint(i)
+        const { label, amperes } = joint(p)
         return (
           <g key={p.name}>
             <line

@@ -13,7 +13,7 @@ const NARROW = 130
 
 export function Wide(drawn: Drawn) {
   const { path, hung, width, tell, joint } = drawn
-  const step = (width - 2 * MARGIN) / (path.length - 1)
+  const step = (width - 2 * MARGIN) / Math.max(path.length - 1, 1)
   const x = (i: number) => MARGIN + i * step
   const narrow = step < NARROW
   const across = narrow ? 1 : 2
@@ -24,7 +24,7 @@ export function Wide(drawn: Drawn) {
   return (
     <svg height={height} viewBox={`0 0 ${width} ${height}`}>
       {path.slice(1).map((p, i) => (
-        <Joint key={p.name} from={x(i)} to={x(i + 1)} narrow={narrow} joint={joint(i)} />
+        <Joint key={p.name} from={x(i)} to={x(i + 1)} narrow={narrow} joint={joint(p)} />
       ))}
       {path.map((p, i) => (
         <g key={p.name}>

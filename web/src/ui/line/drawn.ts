@@ -1,5 +1,5 @@
 /** What both drawings of the line are drawn from. */
-import type { LineUpMeta, PlaceMeta, Sheet, Verdict } from '../../api'
+import type { LineUp, PlaceMeta, Sheet, Verdict } from '../../api'
 import { shown } from '../../number'
 import { at } from '../../state/figures'
 
@@ -19,8 +19,8 @@ export interface Drawn {
   go: (place: string) => void
   tell: (place: PlaceMeta) => string
   verdict: (place: PlaceMeta) => Verdict
-  /** The joint after the stage of that index in the path. */
-  joint: (index: number) => JointValues
+  /** The bus that a stage of the path takes from. */
+  joint: (to: PlaceMeta) => JointValues
 }
 
 const W0 = 2
@@ -28,8 +28,8 @@ const W1 = 5.2
 /** Width of the conductor, in pixels. */
 export const conductor = (amperes: number | null): number => W0 + W1 * Math.log10(1 + Math.abs(amperes ?? 0))
 
-export function jointAt(meta: LineUpMeta, sheet: Sheet, corner: number, index: number): JointValues {
-  const j = meta.joints[index]
+export function jointTo(meta: LineUp, sheet: Sheet, corner: number, to: string): JointValues {
+  const j = meta.joints.find((joint) => joint.to === to)
   if (!j) return { label: '', amperes: 0 }
   const volts = shown(at(sheet.figures[j.voltage], corner), 'V', 3)
   const amperes = at(sheet.figures[j.current], corner)

@@ -13,9 +13,9 @@ from rhombos.core.graph.compiled.lower import LANES
 from rhombos.core.graph.compiled.machine import MACHINE
 from rhombos.core.graph.compiled.trace import Expr, TraceError, trace
 from rhombos.core.graph.declare import Pick
+from rhombos.core.graph.nodes import WiredPick
 from rhombos.core.graph.numeric import lowest
 from rhombos.core.graph.picked import FITS, ratio
-from rhombos.core.graph.wiring import WiredPick
 from rhombos.core.parts.table import Candidates
 
 

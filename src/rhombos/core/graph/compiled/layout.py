@@ -9,8 +9,8 @@ from numpy.typing import NDArray
 from rhombos.core.graph.compiled.contest import Input, contests
 from rhombos.core.graph.compiled.driver import Side
 from rhombos.core.graph.compiled.machine import MACHINE, Code
+from rhombos.core.graph.nodes import WiredPick
 from rhombos.core.graph.plan import Item, Plan
-from rhombos.core.graph.wiring import WiredPick
 from rhombos.core.parts.table import Candidates
 
 

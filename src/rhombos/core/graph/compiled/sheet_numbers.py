@@ -36,7 +36,7 @@ class SheetNumbers:
         self.flags = np.zeros(len(layout.row), dtype=np.uint8)
         self._benches: dict[int, tuple[NDArray[np.float64], int]] = {}
         self._lasting = corners.lasting.astype(np.int64)
-        self._before_surge = corners.before_surge.astype(np.int64)
+        self._before_surge = corners.before.astype(np.int64)
         self.changed = np.zeros(len(layout.row), dtype=np.uint8)
         addresses = (a.ctypes.data for a in (self._lasting, self._before_surge, self.flags))
         self._context = np.array([layout.corners, 0, *addresses, Weigh.NOT, self.changed.ctypes.data], dtype=np.int64)

@@ -11,6 +11,18 @@ MUR = "Mohan, Undeland & Robbins, Power Electronics"
 HL = "Holmes & Lipo, Pulse Width Modulation for Power Converters"
 
 h_bridge = Stage("h_bridge", "H-bridge", telling="{switch} · {carrier_frequency}")
+h_bridge.bus("pulsed", "input_voltage", "choke_rms_current")
+h_bridge.usual = {"input_voltage": 375.0}
+h_bridge.compare("Switch", "switch")
+h_bridge.view(
+    "scope",
+    link="input_voltage",
+    carrier="carrier_frequency",
+    carrier_multiple="carrier_multiple",
+    natural="natural",
+    dead_time_distortion="dead_time_distortion",
+    link_distortion="link_distortion",
+)
 h_bridge.hazard("dc_voltage", "highest_link")
 h_bridge.hazard("energy", "stored_energy")
 h_bridge.hazard("discharge", "discharge_time")
@@ -98,10 +110,7 @@ def sine_crest_current(output_current):
     return np.sqrt(2) * output_current
 
 
-@h_bridge.operation(unit="A", symbol=r"I_\mathrm{sw}", source=MUR, title="Switched current", tex=r"{sine_crest_current}")
-def switched_current(sine_crest_current):
-    """Highest current that one position switches."""
-    return sine_crest_current
+h_bridge.rename(switched_current="sine_crest_current")
 
 
 @h_bridge.operation(
@@ -117,16 +126,10 @@ def switch_rms_current(sine_crest_current):
     return sine_crest_current / 2
 
 
-@h_bridge.build(unit="Hz", symbol=r"f_\mathrm{pwm}", source="carrier", title="Gate frequency", tex=r"{carrier_frequency}")
-def gate_frequency(carrier_frequency):
-    """Frequency of each gate."""
-    return carrier_frequency
+h_bridge.rename(gate_frequency="carrier_frequency")
 
 
-@h_bridge.build(unit="s", symbol=r"t_\mathrm{dead}", source="given", title="Dead time available", tex=r"{dead_time}")
-def available_dead_time(dead_time):
-    """Dead time between the two switches of a leg."""
-    return dead_time
+h_bridge.rename(available_dead_time="dead_time")
 
 
 @h_bridge.build(

@@ -320,3 +320,10 @@ bootstrap.check(
     remedies=(Move("bootstrap_resistor", "down", 5.0), Move("gate_supply_voltage", "up", 2.0)),
 )
 word("counted_low_time", "s", r"t_\mathrm{low}", "Low-side time that refreshes the bootstrap.", 0.6e-6)
+
+HIGH_SIDES = ("switch_positions", 0.5)
+bootstrap.order("Bootstrap capacitor", "{bootstrap_capacitor}", "ceramic X7R, 25 V", count=HIGH_SIDES, price=("bootstrap_price", 0.2))
+bootstrap.order("Bootstrap resistor", "{bootstrap_resistor}", "stands the first charge", count=HIGH_SIDES, price=("bootstrap_price", 0.1))
+bootstrap.order(
+    "Bootstrap diode", "ultra-fast", "above {input_voltage}, {bootstrap_recovery_charge} recovered", count=HIGH_SIDES, price=("bootstrap_price", 0.7)
+)

@@ -233,4 +233,10 @@ for _name, _unit, _symbol, _text, _alone in (
 ):
     word(_name, _unit, _symbol, _text, _alone)
 
+GATES = ("switch_positions", "switch_quantity")
+gate_drive.order("Gate driver", "{driver_peak_current} peak", "one for each position", count=("switch_positions",), price="driver_price")
+gate_drive.order("Gate resistor, on", "{gate_resistor_on}", "one for each device", count=GATES, price=("gate_parts_price", 0.4))
+gate_drive.order("Gate resistor, off", "{gate_resistor_off}", "one for each device, with its diode", count=GATES, price=("gate_parts_price", 0.5))
+gate_drive.order("Gate pull-down", "10 kΩ", "one for each device, at its legs", count=GATES, price=("gate_parts_price", 0.1))
+
 __all__ = ["gate_drive"]

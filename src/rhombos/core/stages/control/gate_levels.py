@@ -5,6 +5,7 @@ import numpy as np
 from rhombos.core.graph.declare import Option, Stage
 from rhombos.core.graph.numeric import highest, lowest, nearest_in
 from rhombos.core.stages.control import gating
+from rhombos.core.vocabulary import word
 
 BAL = "Balogh, Design and Application Guide for High Speed MOSFET Gate Drive Circuits"
 
@@ -71,10 +72,7 @@ def highest_gate_voltage(gate_on_voltage):
     return highest(gate_on_voltage)
 
 
-@gate_drive.build(unit="V", symbol=r"V_\mathrm{gs,safe}", tex=r"{switch_gate_rated_voltage}", source=BAL, title="Gate rating")
-def gate_voltage_limit(switch_gate_rated_voltage):
-    """What the gate stands."""
-    return switch_gate_rated_voltage
+gate_drive.rename(gate_voltage_limit="switch_gate_rated_voltage")
 
 
 @gate_drive.operation(
@@ -236,3 +234,8 @@ def turn_off_time(gate_path_off, switch_input_capacitance, switch_threshold_volt
 def driver_peak_current(gate_on_voltage, driver_resistance, gate_resistor_on, gate_resistor_off, switch_internal_gate_resistance, switch_quantity):
     """Peak current of the driver into all gates on it, the stronger of the two edges."""
     return gate_on_voltage / (driver_resistance + (np.minimum(gate_resistor_on, gate_resistor_off) + switch_internal_gate_resistance) / switch_quantity)
+
+
+word("wanted_on_plateau", "s", r"t_\mathrm{p,on}", "Wanted duration of the turn-on plateau.", 40e-9)
+word("wanted_off_plateau", "s", r"t_\mathrm{p,off}", "Wanted duration of the turn-off plateau.", 30e-9)
+word("driver_resistance", "Ω", r"R_\mathrm{drv}", "Output resistance of the driver, on and off.", 0.8)

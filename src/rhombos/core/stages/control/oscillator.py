@@ -99,10 +99,7 @@ def available_dead_time(off_fraction, oscillator_frequency):
     return off_fraction / oscillator_frequency
 
 
-@oscillator.build(unit="W", symbol=r"P_\mathrm{ctrl}", tex=r"{control_power}", source="[judgement] sum of control currents", title="Loss")
-def loss(control_power):
-    """Power of the control supply: always there, so it counts as idle drain."""
-    return control_power
+oscillator.rename(loss="control_power")
 
 
 @oscillator.build(
@@ -128,7 +125,7 @@ oscillator.give(
     "Slip from",
 )
 oscillator.give("cost", 2.2, "credit", "c", 0, 100, "Price of the controller with its R and C [judgement].", "Cost", judgement=True)
-oscillator.give("part_count", 3.0, "", "n", 1, 100, "Controller, timing resistor, timing capacitor.", "Parts")
+oscillator.give("part_count", 3.0, "", "n", 1, 100, "Controller, timing resistor, timing capacitor.", "Parts", whole=True)
 
 
 oscillator.check(
@@ -147,3 +144,7 @@ oscillator.check(
 word("switching_frequency", "Hz", r"f_\mathrm{sw}", "Frequency that one front-end switch sees.", 40e3)
 word("lowest_switching_frequency", "Hz", r"f_\mathrm{sw,min}", "Lowest switching frequency by tolerance.", 38e3)
 word("duty_limit", "", r"D_\mathrm{tot,max}", "Greatest fraction of time in which the transformer is driven.", 0.95)
+
+oscillator.order("Controller", "two outputs in turn", "{oscillator_frequency}, {control_power} drawn", price=("cost", 0.94))
+oscillator.order("Timing resistor", "{timing_resistor}", "1 %", price=("cost", 0.015))
+oscillator.order("Timing capacitor", "{timing_capacitor}", "5 %, C0G", price=("cost", 0.045))

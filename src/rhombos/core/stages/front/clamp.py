@@ -174,10 +174,7 @@ def loss(driven_windings, clamp_loss):
     return driven_windings * clamp_loss
 
 
-@clamp.operation(unit="W", symbol=r"P_\mathrm{pulse}", tex=r"{loss}", source="leakage is filled through the switch", title="Drawn through the pulses")
-def pulse_loss(loss):
-    """The clamps' loss comes through the switches and the winding, so it is part of the pulses' current."""
-    return loss
+clamp.rename(pulse_loss="loss")
 
 
 @clamp.operation(
@@ -259,3 +256,7 @@ clamp.check(
     why="Where leakage costs more than that, the full bridge returns the energy instead.",
     remedies=(Move("loop_inductance", "down", 3.0), Move("wanted_frequency", "down", 2.0)),
 )
+
+clamp.order("Clamp resistor", "{clamp_resistor}", "{clamp_resistor_rating}, non-inductive", count=("driven_windings",), price=("clamp_price", 0.4))
+clamp.order("Clamp capacitor", "{clamp_capacitor}", "film, pulse rated, above {wanted_clamp_voltage}", count=("driven_windings",), price=("clamp_price", 0.35))
+clamp.order("Clamp diode", "ultra-fast", "above {drain_peak_voltage}", count=("driven_windings",), price=("clamp_price", 0.25))

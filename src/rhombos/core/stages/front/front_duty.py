@@ -10,10 +10,7 @@ EM = "Erickson & Maksimović, Fundamentals of Power Electronics"
 
 
 def declare_duty(stage: Stage) -> None:
-    @stage.operation(unit="V", symbol="V_p", tex=r"{input_voltage}", source=MUR, title="Driven voltage")
-    def driven_voltage(input_voltage):
-        """Voltage across the driven winding: the full source voltage in both topologies."""
-        return input_voltage
+    stage.rename(driven_voltage="input_voltage")
 
     @stage.operation(unit="W", symbol=r"P_\mathrm{pulse}", source="power balance", title="Power through the pulses", tex=r"{output_power}+{losses}")
     def pulse_power(output_power, losses=every("pulse_loss", "host")):
@@ -146,6 +143,37 @@ def declare_duty(stage: Stage) -> None:
 
     @stage.operation(
         unit="A",
+        symbol=r"I_{in,\sim}",
+        source="charge balance of rectangular pulses, which swing at twice the output frequency",
+        title="Ripple of the current drawn",
+        tex=r"\sqrt{\left({flat_top_current}^2+\tfrac12{flat_top_swing}^2\right){effective_duty}(1-{effective_duty})}",
+        example=({"flat_top_current": 50, "flat_top_swing": 20, "effective_duty": 0.8}, 20.785),
+    )
+    def drawn_ripple_current(flat_top_current, flat_top_swing, effective_duty):
+        """Rms ripple of the current drawn: pulses less their mean."""
+        return np.sqrt((flat_top_current**2 + flat_top_swing**2 / 2) * effective_duty * (1 - effective_duty))
+
+    @stage.operation(
+        unit="A", symbol=r"\Delta I_{in}", source="mean pulse plus swing", title="Step of the current drawn", tex=r"{flat_top_current}+{flat_top_swing}"
+    )
+    def drawn_step(flat_top_current, flat_top_swing):
+        """Height of the current pulses in the crest of the output's power."""
+        return flat_top_current + flat_top_swing
+
+    @stage.operation(
+        unit="C",
+        symbol=r"Q_{in,\sim}",
+        source="charge balance of rectangular pulses, two a period",
+        title="Charge of the ripple drawn",
+        tex=r"\frac{{drawn_step}\,{effective_duty}(1-{effective_duty})}{2\,{switching_frequency}}",
+        example=({"drawn_step": 50, "effective_duty": 0.6, "switching_frequency": 40e3}, 150e-6),
+    )
+    def drawn_ripple_charge(drawn_step, effective_duty, switching_frequency):
+        """Charge that the bulk capacitors give in every pulse and take back between them."""
+        return drawn_step * effective_duty * (1 - effective_duty) / (2 * switching_frequency)
+
+    @stage.operation(
+        unit="A",
         symbol=r"I_\mathrm{sw,rms}",
         source=MUR,
         title="Switch current, rms",
@@ -168,15 +196,9 @@ def declare_duty(stage: Stage) -> None:
         """Highest current of a pulse, at its end: flat top with its swing, half the choke ripple referred, magnetising current."""
         return flat_top_current + flat_top_swing + choke_ripple * turns_ratio / 2 + magnetising_current
 
-    @stage.operation(unit="A", symbol=r"I_\mathrm{sw}", source=MUR, title="Switched current", tex=r"{peak_current}")
-    def switched_current(peak_current):
-        """Current that one position turns off: the one at the END of the pulse."""
-        return peak_current
+    stage.rename(switched_current="peak_current")
 
-    @stage.build(unit="Hz", symbol=r"f_\mathrm{sw}", source="clock of the front end", tex=r"{switching_frequency}", title="Gate frequency")
-    def gate_frequency(switching_frequency):
-        """Frequency of each gate."""
-        return switching_frequency
+    stage.rename(gate_frequency="switching_frequency")
 
     @stage.build(unit="V", symbol=r"V_\mathrm{DS,stat}", tex=r"{static_factor}\,{highest_source_voltage}", source=MUR, title="Static switch voltage")
     def static_voltage(static_factor, highest_source_voltage):

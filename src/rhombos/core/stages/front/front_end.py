@@ -32,6 +32,9 @@ def front_end(name: str, title: str, numbers: dict[str, float], pieces: int) -> 
     """A front-end stage with the given topology numbers."""
     stage = Stage(name, title, telling="{switch} · {switching_frequency}")
     stage.hazard("pulsed_voltage", "highest_drain_voltage")
+    stage.compare("Switch", "switch")
+    stage.compare("Static switch voltage", "static_voltage")
+    stage.bus("pulsed", "driven_voltage", "flat_top_current", tail="pk")
     stage.choice("topology", {name: Option(title, numbers)}, TOPOLOGY, default=name, sentence="The numbers that make this front end what it is.")
     _declare_givens(stage)
     declare_duty(stage)
@@ -196,10 +199,7 @@ def _declare_loss(stage: Stage) -> None:
         """Power from the rail: what goes to the transformer, the stage's losses and what its attachments draw."""
         return output_power + losses
 
-    @stage.operation(unit="W", symbol=r"P_\mathrm{pulse}", tex=r"{loss}", source="the switches are in the pulses' path", title="Drawn through the pulses")
-    def pulse_loss(loss):
-        """The switches' loss is part of what the pulses carry."""
-        return loss
+    stage.rename(pulse_loss="loss")
 
     @stage.build(unit="V", symbol=r"\hat V_\mathrm{DS}", tex=r"\max({drain_peak_voltage})", source="highest over the corners", title="Highest drain voltage")
     def highest_drain_voltage(drain_peak_voltage):
@@ -258,6 +258,7 @@ def _declare_checks(stage: Stage) -> None:
 
     @stage.build(
         unit="",
+        whole=True,
         symbol=r"n_\mathrm{ch}",
         source="[judgement] one channel up to its usual current",
         title="Channels usual",
@@ -364,3 +365,4 @@ for _name, _unit, _symbol, _text, _alone in (
     ("peak_current", "A", r"I_\mathrm{pk,max}", "Highest current of a pulse.", 60),
 ):
     word(_name, _unit, _symbol, _text, _alone)
+word("static_factor", "", r"k_V", "Highest steady off-state voltage over the source voltage.", 2)

@@ -15,6 +15,7 @@ LEAST_REST = 0.05
 rectifier = Stage("rectifier", "Rectifier", telling="{diode} · {choke_inductance}")
 for _kind, _figure in (("dc_voltage", "highest_link"), ("energy", "stored_energy"), ("discharge", "discharge_time")):
     rectifier.hazard(_kind, _figure)  # type: ignore[arg-type]
+rectifier.bus("dc", "output_voltage", "link_current")
 
 
 rectifier.give(
@@ -135,6 +136,22 @@ def choke_ripple(output_voltage, effective_duty, switching_frequency, choke_indu
     """Peak-to-peak ripple of the averaging choke: what it falls by in the rest, below the boundary what it rises by in the pulse."""
     falls, rises = output_voltage * (1 - effective_duty), (secondary_amplitude - output_voltage) * effective_duty
     return np.minimum(falls, np.maximum(rises, 0 * rises)) / (2 * switching_frequency * choke_inductance)
+
+
+@rectifier.operation(
+    unit="A",
+    symbol=r"I_{f,\sim}",
+    source="rms of a triangle, of triangles with rests below the boundary, less the mean",
+    title="Ripple into the link",
+    tex=r"\sqrt{\begin{cases}\tfrac1{12}{choke_ripple}^2&{link_current}\ge\tfrac12{choke_ripple}\\(\tfrac23{choke_ripple}-{link_current})\,{link_current}&\text{else}\end{cases}}",
+    example=({"choke_ripple": 1.0, "link_current": 2.3}, 0.288675),
+)
+def feed_ripple_current(choke_ripple, link_current):
+    """Rms ripple of the choke's current: what of it is not its mean."""
+    return np.sqrt(np.where(link_current >= choke_ripple / 2, choke_ripple**2 / 12, 2 * link_current * choke_ripple / 3 - link_current**2))
+
+
+rectifier.rename(front_inductance="choke_inductance")
 
 
 @rectifier.operation(
@@ -286,3 +303,7 @@ for _name, _unit, _symbol, _text, _alone in (
     ("link_voltage", "V", r"V_\mathrm{link}", "Link voltage, mean.", 380),
 ):
     word(_name, _unit, _symbol, _text, _alone)
+
+rectifier.order(
+    "Averaging choke", "wound", "{choke_inductance}, no saturation up to {choke_saturation_current}, {choke_rms_current:lasting} rms", price="choke_price"
+)

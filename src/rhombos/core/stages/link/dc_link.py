@@ -21,18 +21,11 @@ def low_frequency_current(bridge_apparent_power, double_frequency_share, link_vo
 
 
 @dc_link.operation(
-    unit="A",
-    symbol=r"I_\mathrm{sw}",
-    source=MUR,
-    title="Switching ripple current",
-    start=1.0,
-    tex=r"\begin{gathered}\sqrt{{bridge_ripple_current}^2+A}\\A=\begin{cases}\tfrac1{12}{choke_ripple}^2&{link_current}\ge\tfrac12{choke_ripple}\\(\tfrac23{choke_ripple}-{link_current})\,{link_current}&\text{else}\end{cases}\end{gathered}",
-    example=({"bridge_ripple_current": 1.5, "choke_ripple": 1.0, "link_current": 2.3}, 1.52753),
+    unit="A", symbol=r"I_\mathrm{sw}", source=MUR, title="Switching ripple current", start=1.0, tex=r"\sqrt{{bridge_ripple_current}^2+{feed_ripple_current}^2}"
 )
-def switching_ripple_current(bridge_ripple_current, choke_ripple, link_current):
-    """Rms carrier-frequency current in the link capacitor, from bridge and front end: what is not the choke's mean."""
-    choke = np.where(link_current >= choke_ripple / 2, choke_ripple**2 / 12, 2 * link_current * choke_ripple / 3 - link_current**2)
-    return np.sqrt(bridge_ripple_current**2 + choke)
+def switching_ripple_current(bridge_ripple_current, feed_ripple_current):
+    """Rms current at the switching frequencies in the link capacitor, from the bridge and from what feeds the link."""
+    return np.sqrt(bridge_ripple_current**2 + feed_ripple_current**2)
 
 
 @dc_link.operation(
@@ -120,6 +113,7 @@ def bleeder_loss(link_voltage, bleeder):
 
 @dc_link.build(
     unit="",
+    whole=True,
     symbol=r"n_\mathrm{bl}",
     source="voltage with a quarter in reserve, power twice over, a string of equal pieces",
     title="Bleeder resistors in series",
@@ -130,6 +124,12 @@ def bleeder_loss(link_voltage, bleeder):
 def bleeder_pieces(highest_link, bleeder_piece_voltage, bleeder_loss, bleeder_piece_power):
     """Equal resistors in series that carry the bleeder's voltage and power."""
     return up(np.maximum(1.25 * highest_link / bleeder_piece_voltage, 2 * highest(bleeder_loss) / bleeder_piece_power))
+
+
+@dc_link.build(unit="Ω", symbol=r"R_{bl,1}", source="equal pieces", title="One bleeder resistor", tex=r"\frac{bleeder}{bleeder_pieces}")
+def bleeder_piece(bleeder, bleeder_pieces):
+    """Value of one resistor of the bleeder; the next higher preferred value lengthens the discharge in proportion."""
+    return bleeder / bleeder_pieces
 
 
 @dc_link.build(unit="V", symbol=r"V_\mathrm{bl}", source="equal pieces", title="Volts on a bleeder resistor", tex=r"\frac{highest_link}{bleeder_pieces}")
@@ -341,6 +341,14 @@ dc_link.check(
     sentence="At full load day and night the capacitors last {capability}; {demand} are wanted.",
     why="They are the first part of an inverter to wear out.",
     remedies=(Move("capacitor_quantity", "up", 3.0), Move("can_resistance", "down", 3.0)),
+)
+
+dc_link.order(
+    "Bleeder resistor",
+    "{bleeder_piece}",
+    "{bleeder} in all, of equal pieces in series; each stands {bleeder_piece_power} and {bleeder_piece_voltage}",
+    count=("bleeder_pieces",),
+    price="bleeder_piece_price",
 )
 
 __all__ = ["dc_link"]

@@ -12,6 +12,8 @@ MUR = "Mohan, Undeland & Robbins, Power Electronics"
 WINDOW = "link window: peak needed over modulation limit, ripple and tolerance"
 
 dc_link = Stage("dc_link", "DC link", telling="{link_setpoint} · {capacitor}")
+dc_link.bus("dc", "link_voltage", "link_current")
+dc_link.usual = {"input_voltage": 375.0}
 for _kind, _figure in (("dc_voltage", "highest_link"), ("energy", "stored_energy"), ("discharge", "discharge_time")):
     dc_link.hazard(_kind, _figure)  # type: ignore[arg-type]
 
@@ -68,16 +70,10 @@ def link_setpoint(setpoint_peak_demand, modulation_limit, link_ripple, link_tole
     return up_to_step(highest(needed), setpoint_step)
 
 
-@dc_link.operation(unit="V", symbol=r"V_\mathrm{link}", source="joint", title="Link voltage", tex=r"{input_voltage}")
-def link_voltage(input_voltage):
-    """Mean link voltage."""
-    return input_voltage
+dc_link.rename(link_voltage="input_voltage")
 
 
-@dc_link.operation(unit="V", symbol=r"V_\mathrm{link}", source="joint", title="Output voltage", tex=r"{input_voltage}")
-def output_voltage(input_voltage):
-    """Voltage handed to the bridge."""
-    return input_voltage
+dc_link.rename(output_voltage="input_voltage")
 
 
 @dc_link.pick("capacitor", "link", CAPACITOR, title="Link capacitor", quantities=(1, 2, 3, 4, 6), source=EM)
@@ -89,7 +85,7 @@ def capacitor(
     returned_energy,
     bridge_apparent_power,
     output_frequency,
-    choke_inductance,
+    front_inductance,
     front_resistance,
     switching_ripple_current,
     low_frequency_factor,
@@ -99,7 +95,7 @@ def capacitor(
     n = part.quantity
     capacitance = n * part.capacitance
     own = 1 / (4 * np.pi * output_frequency * capacitance)
-    reactance = 4 * np.pi * output_frequency * choke_inductance
+    reactance = 4 * np.pi * output_frequency * front_inductance
     share = np.sqrt((front_resistance**2 + reactance**2) / (front_resistance**2 + (reactance - own) ** 2))
     ripple = bridge_apparent_power / (2 * np.pi * output_frequency * capacitance * link_setpoint) * share
     high = link_setpoint * (1 + link_tolerance)
@@ -127,18 +123,18 @@ def link_capacitance(capacitor_quantity, capacitor_capacitance):
     source="current divider of front end and link capacitor at twice the output frequency",
     title="Link's share of the double frequency",
     tex=r"\begin{gathered}1+\left(\sqrt{\frac{{front_resistance}^2+X_L^2}{{front_resistance}^2+(X_L-X_C)^2}}-1\right)\begin{cases}{choke_swing}/{unlimited_swing}&{unlimited_swing}>0\\0&\text{else}\end{cases}\\"
-    r"X_L=4\pi\,{output_frequency}\,{choke_inductance}\\X_C=\frac{1}{4\pi\,{output_frequency}\,{link_capacitance}}\end{gathered}",
+    r"X_L=4\pi\,{output_frequency}\,{front_inductance}\\X_C=\frac{1}{4\pi\,{output_frequency}\,{link_capacitance}}\end{gathered}",
     example=(
-        {"front_resistance": 6.5, "output_frequency": 50, "choke_inductance": 1.5e-3, "link_capacitance": 470e-6, "choke_swing": 1.0, "unlimited_swing": 1.0},
+        {"front_resistance": 6.5, "output_frequency": 50, "front_inductance": 1.5e-3, "link_capacitance": 470e-6, "choke_swing": 1.0, "unlimited_swing": 1.0},
         0.94582,
     ),
 )
-def double_frequency_share(front_resistance, output_frequency, choke_inductance, link_capacitance, choke_swing, unlimited_swing):
+def double_frequency_share(front_resistance, output_frequency, front_inductance, link_capacitance, choke_swing, unlimited_swing):
     """Double-frequency current in the link capacitor over that of the bridge: what the front end does not carry, as a phasor (it may exceed 1).
 
     Where rests of the choke hold the front end's swing back, the link takes the more.
     """
-    inductive = 4 * np.pi * output_frequency * choke_inductance
+    inductive = 4 * np.pi * output_frequency * front_inductance
     capacitive = 1 / (4 * np.pi * output_frequency * link_capacitance)
     share = np.sqrt((front_resistance**2 + inductive**2) / (front_resistance**2 + (inductive - capacitive) ** 2))
     part = np.where(unlimited_swing > 0 * unlimited_swing, choke_swing / np.where(unlimited_swing > 0 * unlimited_swing, unlimited_swing, np.nan), 0.0)
@@ -207,6 +203,8 @@ def needed_valley(peak_voltage_needed, modulation_limit):
 
 
 for _name, _unit, _symbol, _text, _alone in (
+    ("front_inductance", "H", r"L_f", "Inductance of what feeds the link, as the link sees it at twice the output frequency.", 1.5e-3),
+    ("feed_ripple_current", "A", r"I_{f,\sim}", "Rms ripple at its switching frequency of the current that feeds the link.", 0.3),
     ("link_setpoint", "V", r"V_\mathrm{set}", "Set-point of the link.", 380),
     ("link_ripple", "V", r"\Delta V_{pp}", "Ripple of the link.", 16),
     ("highest_link", "V", r"\hat V_\mathrm{link}", "Highest crest of the link.", 398),
@@ -217,7 +215,7 @@ for _name, _unit, _symbol, _text, _alone in (
     ("modulation_limit", "", r"M_\mathrm{max}", "Highest modulation index that the pulses allow.", 0.95),
     ("bridge_apparent_power", "VA", r"S_b", "Apparent power out of the bridge.", 900),
     ("bridge_ripple_current", "A", r"I_{b,sw}", "Carrier-frequency current that the bridge draws.", 1.5),
-    ("peak_voltage_needed", "V", r"V_\mathrm{need}", "Peak that the bridge must make.", 345),
+    ("peak_voltage_needed", "V", r"V_\mathrm{need}", "Peak that the bridge must make.", 338),
     ("stored_energy", "J", "E", "Energy in the link at its highest.", 37),
     ("discharge_time", "s", r"t_{60}", "Time to 60 V after switch-off.", 60),
     ("link_capacitance", "F", r"C_\mathrm{link}", "Link capacitance.", 470e-6),

@@ -214,14 +214,26 @@ def input_power(output_power, losses=every("loss", "host")):
 @rectifier.build(
     unit="credit",
     symbol="c",
-    source="catalogue; the sink by its thermal resistance",
+    source="catalogue",
     title="Cost",
-    tex=r"4\,{diode_price}+{choke_price}+\frac{diode_sink_price_factor}{diode_sink_resistance}",
-    example=({"diode_price": 0.9, "choke_price": 4.5, "diode_sink_price_factor": 2.4, "diode_sink_resistance": 5}, 8.58),
+    tex=r"4\,{diode_price}+{choke_price}+{diode_sink_price}",
+    example=({"diode_price": 0.9, "choke_price": 4.5, "diode_sink_price": 0.48}, 8.58),
 )
-def cost(diode_price, choke_price, diode_sink_price_factor, diode_sink_resistance):
+def cost(diode_price, choke_price, diode_sink_price):
     """Cost of four diodes, their sink and the choke."""
-    return 4 * diode_price + choke_price + diode_sink_price_factor / diode_sink_resistance
+    return 4 * diode_price + choke_price + diode_sink_price
+
+
+@rectifier.build(
+    unit="credit",
+    symbol=r"c_\mathrm{sink}",
+    source="price by thermal resistance",
+    title="Price of the diodes' heat sink",
+    tex=r"\frac{diode_sink_price_factor}{diode_sink_resistance}",
+)
+def diode_sink_price(diode_sink_price_factor, diode_sink_resistance):
+    """Price of the heat sink that the diodes share: twice as cool costs twice as much."""
+    return diode_sink_price_factor / diode_sink_resistance
 
 
 @rectifier.build(
@@ -291,5 +303,8 @@ rectifier.check(
     why="Slow recovery is a short at every edge.",
     remedies=(Move("wanted_frequency", "down", 3.0),),
 )
+
+rectifier.order("Heat sink of the diodes", "{diode_sink_resistance}", "for four diodes", price="diode_sink_price")
+rectifier.order("Insulating pad", "{diode_pad_resistance}", "one for each diode, in the sink's price", count=4, price=0.0)
 
 __all__ = ["rectifier"]

@@ -193,17 +193,10 @@ def input_power(output_power, losses=every("loss", "host")):
     return output_power + losses
 
 
-@transformer.build(
-    unit="credit",
-    symbol="c",
-    source="catalogue",
-    title="Cost",
-    tex=r"{core_price}+{primary_copper_mass}\,{primary_strand_price}+{secondary_copper_mass}\,{secondary_strand_price}",
-)
-def cost(core_price, primary_copper_mass, secondary_copper_mass, primary_strand_price, secondary_strand_price):
+@transformer.build(unit="credit", symbol="c", source="catalogue", title="Cost", tex=r"{core_price}+{primary_wire_price}+{secondary_wire_price}")
+def cost(core_price, primary_wire_price, secondary_wire_price):
     """Cost of core with bobbin, and of the wire by mass."""
-    per_kilogram = type(primary_copper_mass)(1.0, "1/kilogram") if hasattr(primary_copper_mass, "magnitude") else 1.0
-    return core_price + (primary_copper_mass * primary_strand_price + secondary_copper_mass * secondary_strand_price) * per_kilogram
+    return core_price + primary_wire_price + secondary_wire_price
 
 
 @transformer.build(unit="kg", symbol="m", source="sum", title="Mass", tex=r"{core_mass}+{primary_copper_mass}+{secondary_copper_mass}")

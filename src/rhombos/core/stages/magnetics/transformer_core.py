@@ -13,6 +13,33 @@ MCL = "McLyman, Transformer and Inductor Design Handbook"
 IGSE = "Venkatachalam et al., COMPEL 2002 (improved generalised Steinmetz)"
 
 transformer = Stage("transformer", "Transformer", telling="{primary_turns} : {secondary_turns}")
+transformer.bus("pulsed", "secondary_amplitude", "secondary_rms_current")
+transformer.compare("Core", "core")
+transformer.view(
+    "winding",
+    halves="driven_windings",
+    area="core_effective_area",
+    window="core_window_area",
+    breadth="core_winding_breadth",
+    mean_turn="core_mean_turn_length",
+    interfaces="interfaces",
+    insulation="insulation_height",
+    magnetising_inductance="magnetising_inductance",
+    leakage="leakage_inductance",
+    ratio="turns_ratio",
+    **{
+        f"{side}_{role}": f"{side}_{figure}"
+        for side in ("primary", "secondary")
+        for role, figure in (
+            ("turns", "turns"),
+            ("strands", "strands"),
+            ("diameter", "strand_diameter"),
+            ("length", "wire_length"),
+            ("resistance", "dc_resistance"),
+            ("mass", "copper_mass"),
+        )
+    },
+)
 
 transformer.hazard("pulsed_voltage", "highest_secondary_amplitude")
 

@@ -29,6 +29,7 @@ transformer.give(
 
 @transformer.build(
     unit="",
+    whole=True,
     symbol="N_p",
     source=MCL,
     title="Primary turns",
@@ -41,7 +42,9 @@ def primary_turns(volt_seconds, flux_limit, core_effective_area):
     return np.maximum(up(volt_seconds / (2 * flux_limit * core_effective_area)), 1.0)
 
 
-@transformer.build(unit="", symbol="N_s", source=MCL, title="Secondary turns", tex=r"\left\lceil{primary_turns}\,{needed_ratio}\right\rceil", safe="up")
+@transformer.build(
+    unit="", whole=True, symbol="N_s", source=MCL, title="Secondary turns", tex=r"\left\lceil{primary_turns}\,{needed_ratio}\right\rceil", safe="up"
+)
 def secondary_turns(primary_turns, needed_ratio):
     """Turns of the secondary: the next whole number that reaches the ratio."""
     return up(primary_turns * needed_ratio)

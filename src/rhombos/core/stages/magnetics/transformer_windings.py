@@ -15,6 +15,8 @@ from rhombos.core.stages.names import with_names
 DOW = "Dowell, Proc. IEE 113 (1966)"
 
 
+TAILS = 1.15
+"""Wire to buy over wire in the window [judgement]."""
 TYPICAL_EDGE = 1.5e-3
 """Edge over period while a strand is chosen: the switch is not known yet."""
 
@@ -64,6 +66,7 @@ def declare_winding(stage: Stage, side: str, windings: str) -> None:
         lambda a, x: up(a / (np.pi / 4 * x**2)),
         f"Strands in parallel of the {side}.",
         unit="",
+        whole=True,
         symbol=f"n_{{str,{sub}}}",
         decided=True,  # no ratchet: the number belongs to the strand that was picked
         source="copper area over strand area",
@@ -172,4 +175,34 @@ def declare_winding(stage: Stage, side: str, windings: str) -> None:
         title=f"{title} copper mass",
         tex=rf"8960\,\tfrac{{\mathrm{{kg}}}}{{\mathrm{{m}}^3}}\cdot{{{windings}}}\,{{{side}_wire_length}}\,{{{strands}}}\,\tfrac{{\pi}}{{4}}{{{d}}}^2",
         example=({windings: 2, f"{side}_wire_length": 0.4, strands: 36, d: 0.5e-3}, 0.050668),
+    )
+    define(
+        "wire_to_order",
+        (windings, f"{side}_wire_length"),
+        lambda w, length: w * TAILS * length,
+        f"Length of the {side}'s bundle to cut, with its tails.",
+        unit="m",
+        symbol=f"l_{{{sub},\\mathrm{{cut}}}}",
+        source="[judgement] tails: 15 % more",
+        title=f"{title} bundle to cut",
+        tex=rf"1.15\,{{{windings}}}\,{{{side}_wire_length}}",
+        example=({windings: 2, f"{side}_wire_length": 0.4}, 0.92),
+    )
+    define(
+        "wire_price",
+        (f"{side}_copper_mass", f"{side}_strand_price"),
+        lambda mass, price: TAILS * mass * price * _unit(mass, "1/kilogram"),
+        f"Price of the wire of the {side}, tails counted.",
+        unit="credit",
+        symbol=f"c_{sub}",
+        source="catalogue, price of a kilogram; [judgement] tails: 15 % more",
+        title=f"{title} wire",
+        tex=rf"1.15\,{{{side}_copper_mass}}\,{{{side}_strand_price}}",
+        example=({f"{side}_copper_mass": 0.05, f"{side}_strand_price": 20}, 1.15),
+    )
+    stage.order(
+        f"{title} wire",
+        f"{{{strands}}} × {{{d}}}",
+        f"enamelled copper, {{{side}_wire_to_order}} of the bundle with tails, {{{side}_copper_mass}} net",
+        price=f"{side}_wire_price",
     )

@@ -56,7 +56,7 @@ load.choice(
 
 
 load.give("rated_power", 100.0, "W", "P_1", 0, 20000.0, "Active power of one unit in steady state.", "Power of one")
-load.give("count", 1.0, "", "m", 0, 100, "How many of the unit run at once.", "Count")
+load.give("count", 1.0, "", "m", 0, 100, "How many of the unit run at once.", "Count", whole=True)
 
 
 @load.build(unit="", symbol=r"\mathrm{PF}", tex=r"{usual_power_factor}", source=JUDGED)
@@ -317,3 +317,16 @@ word("brief_distortion_power", "VA", "D_{VA}", "Distortion power of the whole lo
 word("surge_apparent_power", "VA", r"S_\mathrm{surge}", "Apparent power during the worst start.", 1600)
 word("surge_active_power", "W", r"P_\mathrm{surge}", "Active power during the start with the most watts.", 1200)
 word("rated_output_voltage", "V", "V_o", "Rated rms output voltage.", 230)
+word("load_active_power", "W", r"P", "Active power of the rows of the load list.", 800)
+word("load_reactive_power", "VA", r"Q", "Displacement reactive power of the rows.", 200)
+word("load_distortion_power", "VA", r"D", "Distortion power of the rows.", 0)
+word("load_apparent_power", "VA", r"S", "Apparent power of the rows.", 850)
+word("starting_apparent_power", "VA", r"S_\mathrm{start}", "Apparent power of the start with the highest VA, all others running.", 1500)
+word("starting_active_power", "W", r"P_\mathrm{start}", "Active power of the start with the most watts, all others running.", 1150)
+word("deciding_active_power", "W", r"P_s", "Active power during the start that the corner stands for.", 1100)
+word("deciding_reactive_power", "VA", r"Q_s", "Reactive power during the start that the corner stands for.", 1000)
+word("deciding_distortion_power", "VA", r"D_s", "Distortion power during that start.", 0)
+word("deciding_start_time", "s", r"t_s", "How long that start lasts.", 2)
+word("start_heat", "J", r"H_s", "Added power of the hottest start times its seconds.", 700)
+word("load_crest_current", "A", r"\hat I", "Crests of the rows' currents, added.", 5.5)
+word("start_crest_current", "A", r"\hat I_s", "Crest that the start adds.", 5)

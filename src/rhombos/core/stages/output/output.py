@@ -11,6 +11,24 @@ SOURCE = "IEEE 1459, vector sums of power"
 
 output = Stage("output", "Output", telling="{rated_output_voltage} · {output_frequency}")
 output.hazard("ac_voltage", "rated_output_voltage")
+output.ask("output", "rated_output_voltage", "output_frequency", "output_voltage_tolerance", "thd_limit")
+output.ask("surroundings", "ambient_temperature")
+output.show_sum("Continuous, active", "rated_active_power")
+output.show_sum("Continuous, apparent", "rated_apparent_power")
+output.show_sum("Plain sum of VA (upper bound)", "arithmetic_apparent_power")
+output.show_sum("Start with the highest VA", "surge_apparent_power")
+output.show_sum("for", "surge_time", surge=1.0)
+output.show_sum("Start with the most watts", "surge_active_power")
+output.show_sum("for", "surge_time", surge=1.0, surge_by_watts=1.0)
+output.view(
+    "scope",
+    power="input_power",
+    reactive_power="input_reactive_power",
+    distortion_power="brief_distortion_power",
+    voltage="delivered_voltage",
+    frequency="output_frequency",
+    thd_limit="thd_limit",
+)
 
 
 output.give("rated_output_voltage", 230.0, "V", "V_o", 24, 400, "Rated rms output voltage.", "Output voltage")
@@ -269,11 +287,11 @@ word("ambient_temperature", "K_abs", r"T_\mathrm{amb}", "Highest air temperature
 word("thd_limit", "", r"\mathrm{THD}_\mathrm{lim}", "Highest total harmonic distortion allowed.", 0.03)
 word("rated_active_power", "W", r"P_\mathrm{rated}", "Rated active power.", 800)
 word("rated_apparent_power", "VA", r"S_\mathrm{rated}", "Rated apparent power.", 900)
-word("output_power", "W", "P", "Power delivered to the stage behind.", 800)
-word("output_reactive_power", "VA", "Q", "Displacement reactive power delivered to the stage behind.", 200)
-word("output_distortion_power", "VA", "D", "Distortion power delivered to the stage behind.", 100)
-word("output_apparent_power", "VA", "S", "Apparent power delivered to the stage behind.", 900)
-word("output_current", "A", "I", "Current delivered to the stage behind.", 4)
-word("output_crest_current", "A", r"\hat I", "Crest of the current delivered to the stage behind.", 8)
+word("output_power", "W", "P", "Power delivered to the stage behind.", 800, "sum")
+word("output_reactive_power", "VA", "Q", "Displacement reactive power delivered to the stage behind.", 200, "sum")
+word("output_distortion_power", "VA", "D", "Distortion power delivered to the stage behind.", 100, "sum")
+word("output_apparent_power", "VA", "S", "Apparent power delivered to the stage behind.", 900, "vector")
+word("output_current", "A", "I", "Current delivered to the stage behind.", 4, "sum")
+word("output_crest_current", "A", r"\hat I", "Crest of the current delivered to the stage behind.", 8, "sum")
 word("input_voltage", "V", "V", "Voltage from the stage before.", 24)
 word("input_power", "W", r"P_\mathrm{in}", "Power drawn from the stage before.", 850)

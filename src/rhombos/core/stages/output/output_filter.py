@@ -353,4 +353,12 @@ for _name, _unit, _symbol, _text, _alone in (
 ):
     word(_name, _unit, _symbol, _text, _alone)
 
+output_filter.order(
+    "Output choke",
+    "wound",
+    "{filter_inductance}, at its low tolerance no saturation up to {choke_saturation_current}, {choke_rms_current:lasting} rms, two halves on one core",
+    price="choke_price",
+)
+output_filter.order("Damping resistor", "{damping_resistor}", "non-inductive, twice its loss of {damping_loss}", price="resistor_price")
+
 __all__ = ["output_filter"]

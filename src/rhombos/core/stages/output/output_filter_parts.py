@@ -10,6 +10,16 @@ MUR = "Mohan, Undeland & Robbins, Power Electronics"
 LC = "series choke, shunt capacitor, phasors at the output frequency"
 
 output_filter = Stage("output_filter", "Filter", telling="{filter_inductance} · {filter_capacitance}")
+output_filter.bus("ac", "rated_output_voltage", "output_current")
+output_filter.view(
+    "scope",
+    peak="node_peak_voltage",
+    inductance="filter_inductance",
+    resistance="choke_resistance",
+    capacitance="filter_capacitance",
+    damping_capacitance="damping_capacitance",
+    damping_resistance="damping_resistor",
+)
 output_filter.hazard("ac_voltage", "rated_output_voltage")
 
 
@@ -89,10 +99,7 @@ def damper(part, rated_output_voltage, output_voltage_tolerance, capacitor_capac
     ]
 
 
-@output_filter.build(unit="F", symbol="C", source="part", title="Filter capacitance", tex=r"{capacitor_capacitance}")
-def filter_capacitance(capacitor_capacitance):
-    """Capacitance of the filter."""
-    return capacitor_capacitance
+output_filter.rename(filter_capacitance="capacitor_capacitance")
 
 
 @output_filter.build(unit="F", symbol="C_d", source="part", title="Damping capacitance", tex=r"{damper_quantity}\,{damper_capacitance}")

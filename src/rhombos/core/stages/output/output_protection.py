@@ -31,16 +31,10 @@ def output_trip_level(trip_factor, choke_peak_current):
     return trip_factor * highest(choke_peak_current)
 
 
-@output_protection.operation(unit="A", symbol=r"\hat I_\mathrm{work}", source="crests and ripple", title="Working peak", tex=r"{choke_peak_current}")
-def working_peak(choke_peak_current):
-    """Highest working peak at the corner: the trip must lie above it."""
-    return choke_peak_current
+output_protection.rename(working_peak="choke_peak_current")
 
 
-@output_protection.build(unit="A", symbol=r"I_\mathrm{weak}", source="pulsed rating of the switches", title="Weakest part", tex=r"{pulsed_rating}")
-def weakest_rating(pulsed_rating):
-    """Current that the weakest part stands for the trip's delay."""
-    return pulsed_rating
+output_protection.rename(weakest_rating="pulsed_rating")
 
 
 @output_protection.build(
@@ -157,6 +151,11 @@ output_protection.check(
 
 
 output_protection.give("cost", 4.0, "credit", "c", 0, 500, "Price of sensing and shutdown parts [judgement].", "Cost", judgement=True)
-output_protection.give("part_count", 4.0, "", "n", 1, 100, "Sensor, comparator, latch, relay.", "Parts")
+output_protection.give("part_count", 4.0, "", "n", 1, 100, "Sensor, comparator, latch, relay.", "Parts", whole=True)
 word("choke_saturation_current", "A", r"I_\mathrm{sat}", "Current up to which the output choke must not saturate.", 16)
 word("choke_tolerance", "", r"\delta_L", "How far the output choke's inductance may stand low.", 0.1)
+
+output_protection.order("Current sensor", "trips at {output_trip_level}", "in the choke's path", price=("cost", 0.35))
+output_protection.order("Comparator", "fast", "{sense_delay} with its filter", price=("cost", 0.15))
+output_protection.order("Latch", "set by the trip", "opened by hand", price=("cost", 0.15))
+output_protection.order("Output relay", "{rated_output_voltage}", "carries {output_trip_level}", price=("cost", 0.35))

@@ -12,6 +12,10 @@ JUDGED = "[judgement] volts per cell by chemistry"
 battery = Stage("battery", "Battery", telling="{cells} × {chemistry}")
 battery.hazard("fault_current", "fault_current")
 battery.hazard("dc_voltage", "highest_source_voltage")
+battery.bus("dc", "terminal_voltage", "source_current")
+battery.ask("source", "chemistry", "cells", "capacity", "cell_resistance")
+battery.show_sum("Lasts at full load", "run_time", "source")
+battery.show_sum("Lasts idling", "run_time", "source", load_fraction=0.0)
 
 
 def _cells(
@@ -68,7 +72,7 @@ battery.choice(
 )
 
 
-battery.give("cells", 8.0, "", "n_c", 1, 200, "Cells in series.", "Cells in series")
+battery.give("cells", 8.0, "", "n_c", 1, 200, "Cells in series.", "Cells in series", whole=True)
 battery.give("capacity", 100 * 3600.0, "C_Ah", "C", 3600, 36000000.0, "Capacity of the pack (1 Ah is 3600 C).", "Capacity")
 battery.give("rating_time", 20 * 3600.0, "s", "H", 3600, 100 * 3600, "Discharge time at which the capacity is rated.", "Rating hours")
 battery.give("cell_resistance", 0.9e-3, "Ω", "r_c", 1e-05, 1, "Internal resistance of one cell, warm.", "Resistance of one cell")
@@ -154,10 +158,7 @@ def terminal_voltage(open_circuit_voltage, source_resistance, output_power, cell
     )
 
 
-@battery.operation(unit="V", symbol="V_t", source=TEXTBOOK, tex=r"{terminal_voltage}", title="Output voltage")
-def output_voltage(terminal_voltage):
-    """Voltage handed to the input stage (the cable's drop already taken)."""
-    return terminal_voltage
+battery.rename(output_voltage="terminal_voltage")
 
 
 @battery.operation(unit="A", symbol=r"I_\mathrm{bat}", tex=r"\frac{output_power}{terminal_voltage}", source="I = P/V", title="Battery current")
@@ -268,7 +269,7 @@ word("pack_resistance", "Ω", r"R_\mathrm{pack}", "Internal resistance of the pa
 word("line_resistance", "Ω", r"R_\mathrm{line}", "Resistance from pack to converter: cable both ways, fuse, contactor, lugs.", 0.0035)
 word("source_resistance", "Ω", r"R_s", "Resistance behind the converter's terminals.", 0.0105)
 word("cell_deep", "V", r"v_\mathrm{deep}", "Voltage of one cell below which it is harmed.", 2.5)
-word("resting_pack_voltage", "V", r"V_\mathrm{pack,rest}", "Voltage at the pack, no cut-off helping it.", 22.9)
+word("resting_pack_voltage", "V", r"V_\mathrm{pack,rest}", "Voltage at the pack, no cut-off helping it.", 23.2)
 word("source_current", "A", r"I_\mathrm{bat}", "Mean current drawn from the battery.", 40)
 word("pack_voltage", "V", r"V_\mathrm{pack}", "Voltage at the pack's terminals.", 24)
 word("terminal_voltage", "V", "V_t", "Voltage at the converter's terminals.", 24)

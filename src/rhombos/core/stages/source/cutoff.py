@@ -179,7 +179,7 @@ def loss(pack_voltage, upper_resistor, lower_resistor):
     return pack_voltage**2 / (upper_resistor + lower_resistor)
 
 
-cutoff.give("part_count", 5.0, "", "n", 1, 100, "Comparator, reference, three resistors.", "Parts")
+cutoff.give("part_count", 5.0, "", "n", 1, 100, "Comparator, reference, three resistors.", "Parts", whole=True)
 cutoff.give("cost", 1.8, "credit", "c", 0, 500, "Price of comparator, reference and resistors [judgement].", "Cost")
 
 
@@ -242,3 +242,9 @@ cutoff.check(
 def least_cutoff(cells, cell_deep):
     """Pack voltage that the cut-off must not lie below."""
     return cells * cell_deep
+
+
+cutoff.order("Comparator", "open collector", "its input current is the sheet's", price=("cost", 0.5))
+cutoff.order("Reference", "{reference_voltage}", "{reference_tolerance}", price=("cost", 0.44))
+for _resistor in ("upper_resistor", "lower_resistor", "feedback_resistor"):
+    cutoff.order(_resistor.replace("_", " ").capitalize(), "{%s}" % _resistor, "{resistor_tolerance}", price=("cost", 0.02))  # noqa: UP031 - braces

@@ -147,13 +147,10 @@ def early_test_time(time_constant):
     return time_constant / 2
 
 
-@precharge.build(unit="V", symbol=r"\hat V_R", source="whole source voltage", title="Voltage on the resistor", tex=r"{highest_source_voltage}")
-def resistor_voltage(highest_source_voltage):
-    """Voltage that the resistor's body must stand."""
-    return highest_source_voltage
+precharge.rename(resistor_voltage="highest_source_voltage")
 
 
-precharge.give("part_count", 3.0, "", "n", 1, 100, "Resistor, relay, contactor.", "Parts")
+precharge.give("part_count", 3.0, "", "n", 1, 100, "Resistor, relay, contactor.", "Parts", whole=True)
 precharge.give("cost", 14.0, "credit", "c", 0, 500, "Price of resistor, relay and contactor [judgement].", "Cost")
 
 
@@ -193,3 +190,7 @@ precharge.check(
     why="Nobody waits twice as long as they expect.",
     remedies=(Move("current_limit", "up", 10.0),),
 )
+
+precharge.order("Precharge resistor", "{precharge_resistor}", "pulse rated, {resistor_pulse_energy} in one pulse", price=("cost", 0.15))
+precharge.order("Precharge relay", "makes {first_current}", "breaks {highest_source_voltage} DC", price=("cost", 0.2))
+precharge.order("Main contactor", "makes {contactor_closing_current}", "breaks {highest_source_voltage} DC", price=("cost", 0.65))

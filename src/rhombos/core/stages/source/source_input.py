@@ -1,6 +1,5 @@
 """Input, second part: bulk capacitors, losses, their judgements (2.3)."""
 
-import numpy as np
 
 from rhombos.core.graph.declare import Move, Need, every
 from rhombos.core.graph.numeric import highest, highest_lasting, lowest
@@ -39,45 +38,24 @@ source_input.give(
 )
 
 
-@source_input.operation(
-    unit="A",
-    symbol=r"I_{C,rms}",
-    source=RIPPLE,
-    title="Bulk capacitor current",
-    tex=r"(1-{surge})\sqrt{\left({flat_top_current}^2+\tfrac12{flat_top_swing}^2\right){effective_duty}(1-{effective_duty})}",
-    example=({"surge": 0, "flat_top_current": 50, "flat_top_swing": 20, "effective_duty": 0.8}, 20.785),
-)
-def bulk_current(surge, flat_top_current, flat_top_swing, effective_duty):
-    """Rms ripple current of the bulk capacitors where it lasts: pulses in, mean out; the pulses swing at twice the output frequency."""
-    return (1 - surge) * np.sqrt((flat_top_current**2 + flat_top_swing**2 / 2) * effective_duty * (1 - effective_duty))
+@source_input.operation(unit="A", symbol=r"I_{C,rms}", source="surge left out", title="Bulk capacitor current", tex=r"(1-{surge})\,{drawn_ripple_current}")
+def bulk_current(surge, drawn_ripple_current):
+    """Rms ripple current of the bulk capacitors where it lasts: what the converter draws less its mean."""
+    return (1 - surge) * drawn_ripple_current
 
 
 @source_input.operation(
-    unit="F",
-    symbol=r"C_\mathrm{need}",
-    source=RIPPLE,
-    title="Bulk capacitance needed",
-    tex=r"\frac{({flat_top_current}+{flat_top_swing})\,{effective_duty}(1-{effective_duty})}{2\,{switching_frequency}\,{bulk_ripple_share}\,{input_voltage}}",
-    example=(
-        {"flat_top_current": 40, "flat_top_swing": 10, "effective_duty": 0.6, "switching_frequency": 40e3, "bulk_ripple_share": 0.02, "input_voltage": 25},
-        300e-6,
-    ),
+    unit="F", symbol=r"C_\mathrm{need}", source=RIPPLE, title="Bulk capacitance needed", tex=r"\frac{drawn_ripple_charge}{{bulk_ripple_share}\,{input_voltage}}"
 )
-def needed_bulk_capacitance(flat_top_current, flat_top_swing, effective_duty, switching_frequency, bulk_ripple_share, input_voltage):
-    """Bulk capacitance that keeps the ripple small, at twice the switching frequency, in the crest of the output's power."""
-    return (flat_top_current + flat_top_swing) * effective_duty * (1 - effective_duty) / (2 * switching_frequency * bulk_ripple_share * input_voltage)
+def needed_bulk_capacitance(drawn_ripple_charge, bulk_ripple_share, input_voltage):
+    """Bulk capacitance that keeps the ripple small in the crest of the output's power."""
+    return drawn_ripple_charge / (bulk_ripple_share * input_voltage)
 
 
-@source_input.operation(
-    unit="A",
-    symbol=r"\hat I_\mathrm{pk}",
-    source="mean pulse plus swing",
-    title="Pulse height in the crest",
-    tex=r"(1-{surge})({flat_top_current}+{flat_top_swing})",
-)
-def lasting_pulse_height(surge, flat_top_current, flat_top_swing):
-    """Height of the current pulses in the crest of the output's power, at the corners that last."""
-    return (1 - surge) * (flat_top_current + flat_top_swing)
+@source_input.operation(unit="A", symbol=r"\hat I_\mathrm{pk}", source="surge left out", title="Step of the current", tex=r"(1-{surge})\,{drawn_step}")
+def lasting_pulse_height(surge, drawn_step):
+    """Step of the current that the converter draws, in the crest of the output's power, at the corners that last."""
+    return (1 - surge) * drawn_step
 
 
 @source_input.pick("bulk", "bulk", CAPACITOR, title="Bulk capacitor", quantities=(1, 2, 3, 4, 5, 6, 8, 10, 12, 16), source=RIPPLE)
@@ -96,17 +74,10 @@ def bulk(
     ]
 
 
-@source_input.operation(
-    unit="V",
-    symbol=r"\Delta V_C",
-    source=RIPPLE,
-    title="Bulk ripple",
-    tex=r"\frac{{lasting_pulse_height}\,{effective_duty}(1-{effective_duty})}{2\,{switching_frequency}\,{bank_capacitance}}",
-    example=({"lasting_pulse_height": 50, "effective_duty": 0.6, "switching_frequency": 40e3, "bank_capacitance": 300e-6}, 0.5),
-)
-def bulk_ripple(lasting_pulse_height, effective_duty, switching_frequency, bank_capacitance):
-    """Peak-to-peak ripple of the bulk capacitors by their charge, at twice the switching frequency."""
-    return lasting_pulse_height * effective_duty * (1 - effective_duty) / (2 * switching_frequency * bank_capacitance)
+@source_input.operation(unit="V", symbol=r"\Delta V_C", source=RIPPLE, title="Bulk ripple", tex=r"(1-{surge})\frac{drawn_ripple_charge}{bank_capacitance}")
+def bulk_ripple(surge, drawn_ripple_charge, bank_capacitance):
+    """Peak-to-peak ripple of the bulk capacitors by their charge, at the corners that last."""
+    return (1 - surge) * drawn_ripple_charge / bank_capacitance
 
 
 @source_input.operation(
@@ -199,18 +170,10 @@ def bank_energy(bank_capacitance, highest_source_voltage):
     return bank_capacitance * highest_source_voltage**2 / 2
 
 
-@source_input.operation(
-    unit="W",
-    symbol=r"P_\mathrm{loss}",
-    source="Joule's law",
-    title="Loss",
-    start=4.0,
-    tex=r"\left({flat_top_current}^2+\tfrac12{flat_top_swing}^2\right){effective_duty}(1-{effective_duty})\,{bank_resistance}",
-    example=({"flat_top_current": 50, "flat_top_swing": 20, "effective_duty": 0.8, "bank_resistance": 0.005}, 2.16),
-)
-def loss(flat_top_current, flat_top_swing, effective_duty, bank_resistance):
+@source_input.operation(unit="W", symbol=r"P_\mathrm{loss}", source="Joule's law", title="Loss", start=4.0, tex=r"{drawn_ripple_current}^2\,{bank_resistance}")
+def loss(drawn_ripple_current, bank_resistance):
     """Loss in the series resistance of the bulk capacitors."""
-    return (flat_top_current**2 + flat_top_swing**2 / 2) * effective_duty * (1 - effective_duty) * bank_resistance
+    return drawn_ripple_current**2 * bank_resistance
 
 
 @source_input.operation(unit="W", symbol=r"P_\mathrm{in}", source="power balance", title="Power drawn", tex=r"{output_power}+{losses}")
@@ -302,9 +265,14 @@ source_input.check(
 )
 
 for _name, _unit, _symbol, _text, _alone in (
+    ("drawn_ripple_current", "A", r"I_{in,\sim}", "Rms ripple of the current that the converter draws, at its switching frequency.", 17),
+    ("drawn_ripple_charge", "C", r"Q_{in,\sim}", "Charge that the converter's ripple takes from the bulk capacitors and gives back.", 120e-6),
+    ("drawn_step", "A", r"\Delta I_{in}", "Step of the current that the converter draws, in the crest of the output's power.", 60),
     ("bank_capacitance", "F", r"C_\mathrm{bank}", "Capacitance of the input bank.", 4e-3),
     ("bank_resistance", "Ω", r"\mathrm{ESR}_\mathrm{bank}", "Series resistance of the input bank.", 5e-3),
 ):
     word(_name, _unit, _symbol, _text, _alone)
+
+source_input.order("Battery cable", "{cable_area}", "{cable_length} each way, lugs crimped", price="cable_price")
 
 __all__ = ["source_input"]

@@ -14,6 +14,8 @@ RIPPLE = "charge balance of rectangular pulses"
 CABLE_AREAS = np.array([1.5, 2.5, 4, 6, 10, 16, 25, 35, 50, 70, 95, 120, 150, 185]) * 1e-6
 
 source_input = Stage("source_input", "Input", telling="{fuse}")
+source_input.bus("dc", "input_voltage", "source_current")
+source_input.ask("source", "cable_length")
 
 source_input.hazard("dc_voltage", "highest_source_voltage")
 
@@ -178,16 +180,7 @@ def line_resistance(cable_resistance, contact_resistance):
     return cable_resistance + contact_resistance
 
 
-@source_input.operation(unit="V", symbol="V", source="joint", title="Source voltage", tex=r"{input_voltage}")
-def source_voltage(input_voltage):
-    """Voltage at the converter's terminals."""
-    return input_voltage
-
-
-@source_input.operation(unit="V", symbol="V", source="joint", title="Output voltage", tex=r"{input_voltage}")
-def output_voltage(input_voltage):
-    """Voltage handed to the front end."""
-    return input_voltage
+source_input.rename(source_voltage="input_voltage", output_voltage="input_voltage")
 
 
 @source_input.operation(

@@ -101,14 +101,22 @@ def declare_position(stage: Stage) -> None:
 
     @stage.build(
         unit="credit",
-        symbol="c",
-        source="catalogue; the sink by its thermal resistance",
-        title="Cost",
-        tex=r"{switch_positions}\,{switch_quantity}\,{switch_price}+\frac{sink_price_factor}{sink_resistance}",
+        symbol=r"c_\mathrm{sink}",
+        source="price by thermal resistance",
+        title="Price of the heat sink",
+        tex=r"\frac{sink_price_factor}{sink_resistance}",
     )
-    def cost(switch_positions, switch_quantity, switch_price, sink_price_factor, sink_resistance):
+    def sink_price(sink_price_factor, sink_resistance):
+        """Price of the heat sink: twice as cool costs twice as much."""
+        return sink_price_factor / sink_resistance
+
+    @stage.build(unit="credit", symbol="c", source="catalogue", title="Cost", tex=r"{switch_positions}\,{switch_quantity}\,{switch_price}+{sink_price}")
+    def cost(switch_positions, switch_quantity, switch_price, sink_price):
         """Cost of the switches and their heat sink."""
-        return switch_positions * switch_quantity * switch_price + sink_price_factor / sink_resistance
+        return switch_positions * switch_quantity * switch_price + sink_price
+
+    stage.order("Heat sink", "{sink_resistance}", "for all switches of the stage", price="sink_price")
+    stage.order("Insulating pad", "{pad_resistance}", "one for each device, in the sink's price", count=("switch_positions", "switch_quantity"), price=0.0)
 
     @stage.build(
         unit="",

@@ -2,43 +2,46 @@
 
 from typing import Any
 
+import numpy as np
+
+from rhombos.core.graph.places import Place
 from rhombos.core.graph.sheet import Sheet
+from rhombos.core.graph.telling import places_with, view_at
 from rhombos.core.magnetics.copper import RHO_20, RHO_100
 
-COLUMNS = {"turns": "turns", "strands": "strands", "diameter": "strand_diameter", "length": "wire_length", "resistance": "dc_resistance", "mass": "copper_mass"}
+COLUMNS = ("turns", "strands", "diameter", "length", "resistance", "mass")
 TAPE = "Tape between primary and secondary on both faces; keep the creepage that the standard you work to asks for."
 BIFILAR = "Wind the two halves bifilar so that they are equal. The end of the first half joins the start of the second: the centre tap."
 SHARED = "These strands lie over the secondary, in parallel with those below it: joined at the pins, same sense."
 SERIES = "A single strand is not shared out: these turns follow those below the secondary in series, same sense."
 
 
-def winding_card(sheet: Sheet) -> dict[str, Any]:
-    """Core, windings in order, insulation, and the readings to expect, from the sheet's own figures (SI)."""
+def winding_cards(sheet: Sheet) -> list[dict[str, Any]]:
+    """A card for every transformer of the line-up."""
+    return [winding_card(sheet, place) for place in places_with(sheet.wiring, "winding")]
 
-    def one(key: str) -> float:
-        return float(sheet.value(key).reshape(-1)[0])
 
-    halves = int(one("front.driven_windings"))
-    primary, secondary = ({name: one(f"transformer.{side}_{column}") for name, column in COLUMNS.items()} for side in ("primary", "secondary"))
+def winding_card(sheet: Sheet, place: Place) -> dict[str, Any]:
+    """Core, windings in order, insulation, and the readings to expect, from the place's own figures (SI)."""
+    one = {role: float(sheet.value(key).reshape(-1)[0]) for role, key in view_at(sheet.wiring, place, "winding").items()}
+    halves = int(one["halves"]) if np.isfinite(one["halves"]) else 1
+    primary, secondary = ({name: one[f"{side}_{name}"] for name in COLUMNS} for side in ("primary", "secondary"))
     return {
+        "place": place.name,
+        "title": place.shown,
         "halves": halves,
-        "core": {
-            "area": one("transformer.core_effective_area"),
-            "window": one("transformer.core_window_area"),
-            "breadth": one("transformer.core_winding_breadth"),
-            "mean_turn": one("transformer.core_mean_turn_length"),
-        },
+        "core": {name: one[name] for name in ("area", "window", "breadth", "mean_turn")},
         "primary": primary,
         "secondary": secondary,
         "order": winding_order(primary, secondary, halves),
-        "interfaces": one("transformer.interfaces"),
-        "insulation": one("transformer.insulation_height"),
+        "interfaces": one["interfaces"],
+        "insulation": one["insulation"],
         "expected": {
-            "magnetising_inductance": one("transformer.magnetising_inductance"),
-            "leakage": one("transformer.leakage_inductance"),
-            "ratio": one("transformer.turns_ratio"),
-            "primary_resistance_cold": one("transformer.primary_dc_resistance") * RHO_20 / RHO_100,
-            "secondary_resistance_cold": one("transformer.secondary_dc_resistance") * RHO_20 / RHO_100,
+            "magnetising_inductance": one["magnetising_inductance"],
+            "leakage": one["leakage"],
+            "ratio": one["ratio"],
+            "primary_resistance_cold": one["primary_resistance"] * RHO_20 / RHO_100,
+            "secondary_resistance_cold": one["secondary_resistance"] * RHO_20 / RHO_100,
         },
         "test": "Energise with a low voltage first: both halves give equal and opposite voltage, and the ratio holds. Round off the core's edges, insulate before winding.",
     }

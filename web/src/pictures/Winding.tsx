@@ -1,23 +1,5 @@
 /** The winding window with every strand in it, to scale. */
-import { useQuery } from '@tanstack/react-query'
-import { call, type WindingCard } from '../api'
-import { useWorkspace } from '../state/workspace'
-import { Head } from './Head'
-
-export function WindingWindow() {
-  const { design } = useWorkspace()
-  const pack = useQuery({
-    queryKey: ['build', JSON.stringify(design)],
-    queryFn: () => call<{ winding: WindingCard }>('build', { body: { design } }),
-    placeholderData: (old) => old,
-  })
-  return pack.data ? (
-    <>
-      <Head>Winding window, to scale</Head>
-      <Winding card={pack.data.winding} />
-    </>
-  ) : null
-}
+import type { WindingCard } from '../api'
 
 /** Primary, secondary, primary from the core outwards; every strand a circle of its true diameter, laid layer by layer. */
 export function Winding({ card }: { card: WindingCard }) {

@@ -1,0 +1,356 @@
+"""What the routes answer with, where it is not a shape of the sheet: they document the interface, and the page's types follow."""
+
+from dataclasses import dataclass
+from typing import Literal
+
+from typing_extensions import TypedDict  # pydantic wants this one before Python 3.12
+
+from rhombos.core.graph.why import Why
+from rhombos.formats.design import Design
+
+Number = float | None
+
+
+class LineUpRow(TypedDict):
+    """A line-up that there is; `sample`: it has a brief to be tried on."""
+
+    id: str
+    title: str
+    sample: bool
+
+
+class StageRow(TypedDict):
+    """A stage that may stand alone; `leads` are the titles of the first figures by which people know it."""
+
+    name: str
+    title: str
+    path: bool
+    leads: list[str]
+
+
+class Parsed(TypedDict):
+    """What was typed, in SI, and written as the page writes it."""
+
+    value: float
+    text: str
+
+
+@dataclass(frozen=True)
+class Movable:
+    """A given that a figure hangs on."""
+
+    key: str
+    title: str
+    place: str
+
+
+@dataclass(frozen=True)
+class WhyTold(Why):
+    """Why a number is what it is, and the givens by which it can be moved, nearest first."""
+
+    movable: list[Movable]
+
+
+class Series(TypedDict):
+    """One curve of a picture."""
+
+    name: str
+    x: list[Number]
+    y: list[Number]
+    tone: Literal["copper", "slate", "hold", "tight", "fail"]
+    dashed: bool
+
+
+class Mark(TypedDict):
+    """A point with a name."""
+
+    name: str
+    x: Number
+    y: Number
+
+
+class Limit(TypedDict):
+    """A named level."""
+
+    name: str
+    value: Number
+
+
+class Plot(TypedDict):
+    """Curves over something."""
+
+    form: Literal["plot"]
+    title: str
+    x_name: str
+    x_unit: str
+    y_unit: str
+    series: list[Series]
+    limits: list[Limit]
+    marks: list[Mark]
+    y_from: Number
+    y_to: Number
+    log: bool
+    note: str
+
+
+class Bar(TypedDict):
+    """A range on the common scale."""
+
+    name: str
+    start: Number
+    end: Number
+    tone: Literal["copper", "slate", "hold", "tight", "fail"]
+    ring: Number
+    weak: bool
+    strong: bool
+
+
+class Bars(TypedDict):
+    """Ranges under one another on one scale."""
+
+    form: Literal["bars"]
+    title: str
+    unit: str
+    bars: list[Bar]
+    limits: list[Limit]
+    note: str
+    from_zero: bool
+
+
+class CardCore(TypedDict):
+    """Geometry of the core (SI)."""
+
+    area: float
+    window: float
+    breadth: float
+    mean_turn: float
+
+
+class Layer(TypedDict):
+    """What is wound in one go."""
+
+    name: str
+    turns: float
+    strands: float
+    diameter: float
+    length: float
+    resistance: float
+    mass: float
+    start: str
+    finish: str
+    note: str
+
+
+class WindingCard(TypedDict):
+    """What a person holds while winding a transformer."""
+
+    place: str
+    title: str
+    halves: int
+    core: CardCore
+    order: list[Layer]
+    interfaces: float
+    insulation: float
+    expected: dict[str, float]
+    test: str
+
+
+class Winding(TypedDict):
+    """A winding drawn as its window to scale."""
+
+    form: Literal["winding"]
+    title: str
+    card: WindingCard
+
+
+Picture = Plot | Bars | Winding
+
+
+class PartRow(TypedDict):
+    """A part to order."""
+
+    place: str
+    what: str
+    part: str
+    description: str
+    quantity: float
+    price: Number
+    total: Number
+
+
+class BuildPack(TypedDict):
+    """What to order and what to wind."""
+
+    parts: list[PartRow]
+    csv: str
+    windings: list[WindingCard]
+
+
+class Trace(TypedDict):
+    """A waveform as a screen can show it."""
+
+    t: list[float]
+    v: list[float]
+    unit: str
+
+
+class Traces(TypedDict):
+    """The nodes that the scope shows."""
+
+    node: Trace
+    choke: Trace
+    output: Trace
+
+
+class Harmonic(TypedDict):
+    """Amplitudes of one harmonic, at the output and at the bridge."""
+
+    order: int
+    output: float
+    node: float
+
+
+class Meter(TypedDict):
+    """What three kinds of meter show, and the peak."""
+
+    true_rms: float
+    average: float
+    peak_scaled: float
+    peak: float
+
+
+class Meters(TypedDict):
+    """Meters at the output and at the bridge."""
+
+    output: Meter
+    node: Meter
+
+
+class ScopeTold(TypedDict):
+    """One output period with its harmonics and read-outs."""
+
+    period: float
+    traces: Traces
+    harmonics: list[Harmonic]
+    carrier_order: float
+    thd: float
+    thd_limit: float
+    residue: float
+    ripple: float
+    choke_ripple: float
+    choke_peak: float
+    sampling: str
+    expected_distortion: float
+    edges: int
+    meters: Meters
+    note: str
+
+
+class ProjectRow(TypedDict):
+    """A project on the shelf; `message` is that of its newest revision."""
+
+    id: int
+    title: str
+    head: int
+    message: str
+    created: str
+    touched: str
+
+
+class RevisionRow(TypedDict):
+    """A revision without its design."""
+
+    number: int
+    parent: int
+    author: str
+    message: str
+    created: str
+
+
+class Draft(TypedDict):
+    """The draft of a project: its version, the revision it is based on, its design."""
+
+    version: int
+    base: int
+    design: Design
+    saved: str
+
+
+class DecisionRow(TypedDict):
+    """A decision on record."""
+
+    id: int
+    revision: int
+    title: str
+    reason: str
+    numbers: dict[str, float | str | None]
+    author: str
+    created: str
+
+
+class ChangedPart(TypedDict):
+    """A part whose record in the design differs from the catalogue's now."""
+
+    pick: str
+    part: str
+    what: str
+
+
+class Project(ProjectRow):
+    """A project with its draft, revisions and decisions."""
+
+    draft: Draft
+    revisions: list[RevisionRow]
+    decisions: list[DecisionRow]
+    catalogue_changes: list[ChangedPart]
+
+
+class Made(TypedDict):
+    """The id of what was made."""
+
+    id: int
+
+
+class Version(TypedDict):
+    """The version that a draft has now."""
+
+    version: int
+
+
+class Revised(TypedDict):
+    """The revision that was made, and the version of the draft that stands on it."""
+
+    number: int
+    version: int
+
+
+class RevisionTold(TypedDict):
+    """A revision's design."""
+
+    number: int
+    design: Design
+
+
+class Health(TypedDict):
+    """Version and database state."""
+
+    name: str
+    version: str
+    database: Literal["up", "down"]
+
+
+class WrongField(TypedDict):
+    """What was given where, and what is allowed there."""
+
+    field: str
+    given: object
+    allowed: object
+
+
+class Problem(TypedDict, total=False):
+    """An error answer: what is wrong, field by field; a conflict carries the other side."""
+
+    error: str
+    message: str
+    fields: list[WrongField]
+    theirs: Draft

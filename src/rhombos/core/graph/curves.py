@@ -1,0 +1,62 @@
+"""Held curves: the same build at other corners; and sweeps of a given in blocks that stay in the cache."""
+
+from collections.abc import Sequence
+from concurrent.futures import ThreadPoolExecutor
+from dataclasses import dataclass
+
+import numpy as np
+
+from rhombos.core.graph.corners import HIGHEST, LOWEST, NOMINAL, Corner, CornerSet, corner
+from rhombos.core.graph.model import Model
+from rhombos.core.graph.numeric import Values
+from rhombos.core.graph.sheet import Sheet
+
+CHUNK = 1024
+LEVELS = {"lowest source": LOWEST, "nominal source": NOMINAL, "highest source": HIGHEST}
+
+
+@dataclass(frozen=True)
+class Curve:
+    """Figures over another quantity, the build held: x (SI), and one series a name; null where unknown."""
+
+    x: tuple[float, ...]
+    series: dict[str, tuple[float | None, ...]]
+
+
+def over_load(model: Model, sheet: Sheet, key: str, count: int = 22) -> Curve:
+    """A figure from 5 to 110 % load at the lowest, nominal and highest source, the build held."""
+    loads = np.linspace(0.05, 1.10, count)
+    points = tuple(corner(f"at_{k}_{i}", name, level, float(load)) for k, (name, level) in enumerate(LEVELS.items()) for i, load in enumerate(loads))
+    values = _held(model, sheet, points).value(key)
+    return Curve(tuple(loads.tolist()), {name: _plain(values[k * count : (k + 1) * count]) for k, name in enumerate(LEVELS)})
+
+
+def over_source(model: Model, sheet: Sheet, x: str, keys: Sequence[str], count: int = 41, load: float = 1.0) -> Curve:
+    """Figures over the source window at one load, the build held; `x` is the figure that is the source's voltage."""
+    points = tuple(corner(f"level_{i}", "", float(level), load) for i, level in enumerate(np.linspace(LOWEST, HIGHEST, count)))
+    held = _held(model, sheet, points)
+    return Curve(tuple(held.value(x).tolist()), {key: _plain(np.broadcast_to(held.value(key), (count,))) for key in keys})
+
+
+def _held(model: Model, sheet: Sheet, points: tuple[Corner, ...]) -> Sheet:
+    corners = CornerSet(points, sheet.corners.axes)
+    return model.solve(sheet.inputs, corners, model.build_of(sheet))
+
+
+def _plain(values: Values) -> tuple[float | None, ...]:
+    return tuple(float(v) if np.isfinite(v) else None for v in values)
+
+
+def sweep(model: Model, sheet: Sheet, key: str, values: Values, goal: str, corners: CornerSet | None = None) -> Values:
+    """`goal` at every corner for each value of a given, the build held, in chunks that stay in the cache."""
+    build = model.build_of(sheet)
+    at = corners or sheet.corners
+
+    def part(start: int) -> Values:
+        block = values[start : start + CHUNK]
+        solved = model.solve(sheet.inputs.with_given(key, block[:, None]), at, build)
+        return np.broadcast_to(solved.value(goal), (len(block), len(at.ids)))
+
+    # Machine code runs without the interpreter, so chunks run beside one another.
+    with ThreadPoolExecutor() as pool:
+        return np.concatenate(list(pool.map(part, range(0, len(values), CHUNK))))

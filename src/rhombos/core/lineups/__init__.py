@@ -1,0 +1,42 @@
+"""The line-ups: every module in this folder with a `LINE_UP` is one. A newcomer adds a file."""
+
+import pkgutil
+from dataclasses import replace
+from functools import lru_cache
+from importlib import import_module
+
+from rhombos.core.graph.declare import Stage
+from rhombos.core.graph.errors import Unknown
+from rhombos.core.graph.places import LineUp, alone
+
+ALONE = "_alone"
+"""Behind the name of a stage: the line-up in which it stands alone."""
+FIRST = "ferrite_push_pull"
+"""The module whose line-up a new project begins with."""
+
+
+def _found() -> dict[str, LineUp]:
+    names = sorted((m.name for m in pkgutil.iter_modules(__path__)), key=lambda name: (name != FIRST, name))
+    modules = [import_module(f"{__name__}.{name}") for name in names]
+    return {m.LINE_UP.id: m.LINE_UP for m in modules if hasattr(m, "LINE_UP")}
+
+
+LINE_UPS: dict[str, LineUp] = _found()
+TITLES = {id: line.title for id, line in LINE_UPS.items()}
+STAGES: dict[str, Stage] = {s.name: s for line in LINE_UPS.values() for s in [*(p.stage for p in line.places), *([line.row] if line.row else [])]}
+
+
+@lru_cache(maxsize=64)
+def lineup(id: str, loads: tuple[str, ...] = ("load_1",)) -> LineUp:
+    """The line-up `id` with one place for each load row."""
+    if id in LINE_UPS:
+        return LINE_UPS[id].with_loads(loads)
+    stage = id.removesuffix(ALONE)
+    if id.endswith(ALONE) and stage in STAGES:
+        return replace(alone(STAGES[stage]), id=id)
+    raise Unknown(f"no line-up {id!r}; there are {', '.join(LINE_UPS)}")
+
+
+def exists(id: str) -> bool:
+    """Whether there is such a line-up, or such a stage that stands alone."""
+    return id in LINE_UPS or (id.endswith(ALONE) and id.removesuffix(ALONE) in STAGES)

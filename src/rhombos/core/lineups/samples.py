@@ -1,0 +1,26 @@
+"""Briefs that line-ups are tried on: invented, and such as a line-up is built for."""
+
+from rhombos.core.graph.places import Sample
+
+FIELD_STATION = Sample(
+    "Tern Islet field station",
+    {"load_1": "Sample freezer (compressor)", "load_2": "Laptops, active input", "load_3": "Drying oven", "load_4": "Bench lamp"},
+    {
+        "battery.cells": 8.0,
+        "battery.capacity": 200 * 3600.0,
+        "battery.cell_resistance": 0.7e-3,
+        "load_1.rated_power": 120.0,
+        "load_2.rated_power": 90.0,
+        "load_2.count": 3.0,
+        "load_3.rated_power": 370.0,
+        "load_4.rated_power": 40.0,
+        "precharge.resistor_pulse_energy": 150.0,
+        "transformer.current_density": 4.8e6,
+        "transformer.loop_inductance": 7.5e-9,
+        "front.bus_inductance": 6e-9,
+        "cutoff.reference_tolerance": 0.004,
+        "cutoff.resistor_tolerance": 0.005,
+    },
+    {"load_1.type": "induction_motor", "load_2.type": "active_pfc", "load_3.type": "heater", "load_4.type": "filament_lamp"},
+    {"load_1.start_time": (2.0, "cold compressor, measured on the quay"), "transformer.core": ("ETD59", "bobbins in the drawer")},
+)

@@ -1,0 +1,3 @@
+"""The sine PWM bridge."""
+
+from rhombos.core.stages.bridge import pictures as pictures

@@ -1,0 +1,3 @@
+"""Clock, gates and their supplies: what hangs on the switches."""
+
+from rhombos.core.stages.control import pictures as pictures

@@ -1,0 +1,68 @@
+"""What control looks like: the clock's two outputs, a gate's edges, the bootstrap's droop and refresh."""
+
+import numpy as np
+
+from rhombos.core.graph.pictures import Limit, Mark, Plot, Seen, Series
+from rhombos.core.stages.control.bootstrap import bootstrap
+from rhombos.core.stages.control.gate_drive import gate_drive
+from rhombos.core.stages.control.oscillator import oscillator
+
+
+@oscillator.picture("The two outputs over two periods", "gate_on_voltage", "total_duty")
+def clock(seen: Seen) -> Plot:
+    """When either output drives: at this corner's duty, within the greatest that the dead times leave."""
+    period, high = 1 / seen.at("switching_frequency"), seen.at("gate_on_voltage")
+    duty = min(seen.at("total_duty"), seen.at("duty_limit")) / 2
+    series = []
+    for name, shift, tone in (("first output", 0.0, "copper"), ("second output", 0.5, "slate")):
+        edges = [(k + shift + at) * period for k in (0, 1) for at in (0.0, 0.0, duty, duty)]
+        series.append(Series(name, [0.0, *edges, 2 * period], [0.0, *[0.0, high, high, 0.0] * 2, 0.0], tone))  # type: ignore[arg-type]
+    return Plot(
+        "time",
+        "s",
+        "V",
+        series,
+        y_from=0.0,
+        y_to=1.15 * high,
+        note="Between the outputs both switches are off: at the least for the dead time that the clock keeps.",
+    )
+
+
+@gate_drive.picture("Gate voltage at turn-on and turn-off")
+def edges(seen: Seen) -> Plot:
+    """One gate through its resistors: charging, the plateau while the drain moves, and the rest."""
+    high, plateau = seen.at("gate_on_voltage"), min(seen.at("plateau_voltage"), 0.99 * seen.at("gate_on_voltage"))
+    charge, capacitance = seen.at("switch_gate_drain_charge"), seen.at("switch_input_capacitance")
+    up, down = seen.at("gate_path_on"), seen.at("gate_path_off")
+    on = _edge(up * capacitance, lambda t: high * (1 - np.exp(-t)), -np.log(1 - plateau / high), charge * up / (high - plateau), plateau)
+    off = _edge(down * capacitance, lambda t: high * np.exp(-t), np.log(high / plateau), charge * down / plateau, plateau)
+    return Plot("time from the driver's edge", "s", "V", [Series("on", *on), Series("off", *off, "slate")], [Limit("plateau", plateau)], y_from=0.0)
+
+
+def _edge(tau: float, law: object, reaches: float, holds: float, plateau: float) -> tuple[list[float], list[float]]:
+    """Time and voltage of an edge: along its law to the plateau, along the plateau, and on along the law."""
+    before, after = np.linspace(0, reaches, 15), np.linspace(reaches, reaches + 3, 20)
+    time = np.concatenate([before * tau, after * tau + holds])
+    value = np.concatenate([law(before), law(after)])  # type: ignore[operator]
+    value[len(before) - 1 : len(before) + 1] = plateau
+    return time.tolist(), value.tolist()
+
+
+@bootstrap.picture("The capacitor over its longest cycle")
+def droop(seen: Seen) -> Plot:
+    """What the high side takes while it is on, and the refresh of the next low time; the capacitor at its effective value."""
+    full, on = seen.at("full_voltage"), seen.at("longest_on_time")
+    capacitance = seen.at("bootstrap_capacitor") / seen.at("capacitance_derating")
+    lost = seen.at("on_time_charge") / capacitance
+    drain = (seen.at("high_side_current") + full / seen.at("gate_pull_down")) * on / capacitance
+    held = np.array([full, full - max(lost - drain, 0.0), full - lost])
+    tau, refresh = seen.at("bootstrap_resistor") * capacitance, seen.at("minimum_low_time")
+    low = np.linspace(0, max(3 * refresh, 3 * tau), 25)
+    return Plot(
+        "time from turn-on",
+        "s",
+        "V",
+        [Series("high side on", [0.0, 0.0, on], held), Series("refresh", on + low, full - lost * np.exp(-low / tau), "slate")],
+        [Limit("lock-out", seen.at("lockout_voltage"))],
+        [Mark("least low time", on + refresh, float(full - lost * np.exp(-refresh / tau)))],
+    )

@@ -1,0 +1,3 @@
+"""The converter that lifts the source: switches, duty, clamp."""
+
+from rhombos.core.stages.front import pictures as pictures

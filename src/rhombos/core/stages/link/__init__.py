@@ -1,0 +1,3 @@
+"""From the secondary to the bridge: rectifier, averaging choke, DC link."""
+
+from rhombos.core.stages.link import pictures as pictures

@@ -1,0 +1,3 @@
+"""Transformer and chokes."""
+
+from rhombos.core.stages.magnetics import pictures as pictures

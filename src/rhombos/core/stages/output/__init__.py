@@ -1,0 +1,3 @@
+"""Filter, trip, terminals and the load list."""
+
+from rhombos.core.stages.output import pictures as pictures

@@ -1,0 +1,3 @@
+"""From the battery to the bulk capacitors: what feeds the converter, guards the cells and fills the bank."""
+
+from rhombos.core.stages.source import pictures as pictures

@@ -1,0 +1,69 @@
+"""What the stages before the converter look like: the battery's window, the cut-off's thresholds, fuse and cable, precharge."""
+
+import numpy as np
+
+from rhombos.core.graph.pictures import Bar, Bars, Limit, Mark, Plot, Seen, Series
+from rhombos.core.stages.source.battery import battery
+from rhombos.core.stages.source.cutoff import cutoff
+from rhombos.core.stages.source.precharge import precharge
+from rhombos.core.stages.source.source_input import source_input
+
+SENSED = "Bar: from open circuit down to the converter's terminals. Ring: at the pack, where the cut-off senses."
+
+
+@battery.picture("Battery window")
+def window(seen: Seen) -> Bars:
+    """The battery's voltage at every corner against the cut-off's thresholds."""
+    rest, terminals, pack = seen.each("open_circuit_voltage"), seen.each("terminal_voltage"), seen.each("pack_voltage")
+    thresholds = [(name, figure) for name, figure in (("cut-off", "falling_threshold"), ("restart", "rising_threshold")) if seen.has(figure)]
+    return Bars(
+        "V",
+        [
+            Bar(title, low, high, ring=ring, strong=i == seen.corner)
+            for i, (title, low, high, ring) in enumerate(zip(seen.corners, terminals, rest, pack, strict=True))
+        ],
+        [Limit(name, seen.at(figure)) for name, figure in thresholds],
+        note=SENSED,
+    )
+
+
+@cutoff.picture("Thresholds over their tolerances")
+def thresholds(seen: Seen) -> Bars:
+    """Where the cut-off opens and closes, and where the pack stands in service and at rest after it."""
+    pack = seen.lasting("pack_voltage")
+    return Bars(
+        "V",
+        [
+            Bar("opens", seen.at("lowest_falling_threshold"), seen.at("highest_falling_threshold"), ring=seen.at("falling_threshold")),
+            Bar("closes again", seen.at("rising_threshold"), seen.at("highest_rising_threshold"), ring=seen.at("rising_threshold")),
+            Bar("pack in service", float(np.nanmin(pack)), float(np.nanmax(pack)), "slate"),
+            Bar("pack rested after it", seen.at("rested_voltage"), seen.at("rested_voltage"), "slate"),
+        ],
+        [Limit("cells harmed below", seen.at("least_cutoff"))],
+        note="Ring: with nominal parts. Bars: over the tolerances of resistors and reference.",
+    )
+
+
+@source_input.picture("Battery current over the window, full load", "source_voltage")
+def currents(seen: Seen) -> Plot:
+    """Rms current in fuse and cable, the build held, against what they carry."""
+    curve = seen.over_source("source_rms_current")
+    limits = [Limit("fuse carries", float(np.nanmin(seen.lasting("fuse_carries")))), Limit("cable carries", seen.at("cable_ampacity"))]
+    return Plot("source voltage", "V", "A", [Series("battery current", curve.x, curve.series["source_rms_current"])], limits, y_from=0.0)
+
+
+@precharge.picture("Bank voltage while it is precharged", "highest_source_voltage")
+def charging(seen: Seen) -> Plot:
+    """The bank through its resistor, with the moment of closing and the early test."""
+    volts, tau = seen.at("highest_source_voltage"), seen.at("time_constant")
+    close, part = seen.at("precharge_time"), seen.at("closing_fraction")
+    time = np.linspace(0, 6 * tau, 61)
+    return Plot(
+        "time",
+        "s",
+        "V",
+        [Series("bank", time, volts * (1 - np.exp(-time / tau)))],
+        [Limit("source", volts)],
+        [Mark("contactor may close", close, volts * part), Mark("early test", seen.at("early_test_time"), volts * (1 - np.exp(-0.5)))],
+        y_from=0.0,
+    )

@@ -1,0 +1,1 @@
+"""What every stage with switches shares: heat, ratings, cost of a position."""
