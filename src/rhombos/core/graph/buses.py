@@ -34,7 +34,9 @@ def rails_of(lineup: LineUp) -> tuple[dict[str, Rail], dict[str, str | None], di
     before: Place | None = None
     for place in lineup.path:
         gives[place.name] = place.gives or place.name
-        takes[place.name] = place.takes or (gives[before.name] if before else None)
+        # A stage that knows no `input_…` at all (a battery) is a source: nothing feeds it, whatever stands before it.
+        fed = before is not None and any(name.startswith("input_") for name in place.stage.names())
+        takes[place.name] = place.takes or (gives[before.name] if before is not None and fed else None)
         before = place
     for place in lineup.path:
         rails.setdefault(gives[place.name], Rail(gives[place.name])).sources.append(place)

@@ -342,6 +342,11 @@ class Stage(Shows):
             raise DeclarationError(f"stage {self.name!r} has the check {name!r} twice", name=name)
         self.checks[name] = Check(name, title or _title(name), demand, capability, fail, hold, harm, sentence, why, tuple(remedies), no_demand)
 
+    def names(self) -> set[str]:
+        """Every name that the stage makes, hands on or reads."""
+        read = {p for f in self.figures.values() for p in f.params} | {p for pick in self.picks.values() for p in pick.params}
+        return {*self.figures, *self.renames, *self.renames.values(), *read}
+
     def rename(self, **names: str) -> None:
         """Hand on figures under other names: `rename(output_voltage="terminal_voltage")`. What they mean may be of another stage."""
         for name, of in names.items():
