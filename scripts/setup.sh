@@ -59,17 +59,6 @@ page() {
   fi
 }
 
-formulas() {
-  local stamp=.venv/.formulas sources
-  sources=$(find src/rhombos/core -name '*.py' -type f | sort | xargs sha256sum | sha256sum)
-  if [ "$(cat "$stamp" 2>/dev/null)" != "$sources" ]; then
-    echo "Compiling the formulas …"
-    PYTHONPATH=src .venv/bin/python -m rhombos.launch.warm || fail "Compiling the formulas" "the demo could not be solved" "see the message above"
-    echo "$sources" > "$stamp"
-  fi
-}
-
 packages
 environment
 page
-formulas

@@ -15,14 +15,12 @@ from fastapi.testclient import TestClient
 from hypothesis import settings
 
 from rhombos.api.app import make_app
-from rhombos.formats.kept_code import keep_code
 from rhombos.launch.database import Database, free_port
 from rhombos.launch.seed import load_demo
 from rhombos.store.migrate import migrate
 from rhombos.store.repository import Store
 
 ROOT = Path(__file__).resolve().parents[1]
-keep_code()
 # How long an example takes says something of the machine, not of the code.
 settings.register_profile("untimed", deadline=None)
 settings.load_profile("untimed")

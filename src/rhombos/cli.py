@@ -14,7 +14,6 @@ from rhombos.core.lineups import STAGES
 from rhombos.core.units import QuantityError, show, shown_unit, si_unit, written
 from rhombos.demo.shelf import DEMOS
 from rhombos.formats.design import DesignError, read_design, schema, write_design
-from rhombos.formats.kept_code import keep_code
 from rhombos.formats.sheet.explain import checks_json, figure_json, pick_json
 
 app = typer.Typer(add_completion=False, no_args_is_help=True, help="Rhombos: from an inverter's brief to a proven box.")
@@ -33,7 +32,6 @@ def _fail(message: str) -> None:
 @app.command()
 def solve(file: Path, as_json: Json = False) -> None:
     """Solve a design file: every figure by stage.name, a value per corner, and the verdicts."""
-    keep_code()
     try:
         text = file.read_text(encoding="utf-8")
         design = read_design(text)

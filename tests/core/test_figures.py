@@ -10,10 +10,10 @@ import pint
 import pytest
 
 from rhombos.catalogue.loader import load
+from rhombos.core.formulas.numeric import context
 from rhombos.core.graph.declare import Figure, Stage
 from rhombos.core.graph.errors import WiringError
 from rhombos.core.graph.model import Model
-from rhombos.core.graph.numeric import context
 from rhombos.core.graph.sheet import Sheet
 from rhombos.core.graph.telling import joints
 from rhombos.core.lineups import STAGES, TITLES, lineup

@@ -8,22 +8,8 @@ from hypothesis import given
 from hypothesis import strategies as st
 from scipy import special
 
+from rhombos.core.formulas.numeric import applies, before_surge, bounded, context, gamma, highest, highest_lasting, known, lowest, next_of, seen, up_to_step
 from rhombos.core.graph.corners import STANDARD, CornerSet, corner
-from rhombos.core.graph.numeric import (
-    applies,
-    before_surge,
-    bounded,
-    context,
-    gamma,
-    highest,
-    highest_lasting,
-    known,
-    lowest,
-    next_of,
-    seen,
-    steady,
-    up_to_step,
-)
 from rhombos.core.graph.picked import ratio
 from rhombos.demo import tern_islet
 
@@ -103,10 +89,6 @@ def test_steps_and_sizes_never_fall_short(x, step):
     sizes = [1.0, 2.5, 10.0, 95.0]
     found = float(next_of(sizes, x))
     assert found == next((s for s in sizes if s >= x * (1 - 1e-9)), 95.0)
-
-
-def test_steady_is_the_number_itself():
-    assert steady(3.5) == 3.5
 
 
 @pytest.mark.parametrize(

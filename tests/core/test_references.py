@@ -97,20 +97,12 @@ class TestSource:
         n = 20000
         t = (np.arange(n) + 0.5) / n
         current = np.where(t < duty, peak, 0.0) - peak * duty
-        assert figure("source_input", "bulk_current", surge=0.0, flat_top_current=peak, flat_top_swing=0.0, effective_duty=duty) == pytest.approx(
-            np.sqrt(np.mean(current**2)), rel=2e-3
-        )
+        drawn = figure("push_pull", "drawn_ripple_current", flat_top_current=peak, flat_top_swing=0.0, effective_duty=duty)
+        assert figure("source_input", "bulk_current", surge=0.0, drawn_ripple_current=drawn) == pytest.approx(np.sqrt(np.mean(current**2)), rel=2e-3)
         f, ripple, v = 40e3, 0.02, 25.0
-        c = figure(
-            "source_input",
-            "needed_bulk_capacitance",
-            flat_top_current=peak,
-            flat_top_swing=0.0,
-            effective_duty=duty,
-            switching_frequency=f,
-            bulk_ripple_share=ripple,
-            input_voltage=v,
-        )
+        step = figure("push_pull", "drawn_step", flat_top_current=peak, flat_top_swing=0.0)
+        charge = figure("push_pull", "drawn_ripple_charge", drawn_step=step, effective_duty=duty, switching_frequency=f)
+        c = figure("source_input", "needed_bulk_capacitance", drawn_ripple_charge=charge, bulk_ripple_share=ripple, input_voltage=v)
         voltage = np.cumsum(current) / n / (2 * f) / c
         assert np.ptp(voltage) == pytest.approx(ripple * v, rel=1e-2)
 

@@ -6,7 +6,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 from scipy.integrate import solve_ivp
 
-from rhombos.core.graph.numeric import context
+from rhombos.core.formulas.numeric import context
 from rhombos.core.lineups import STAGES
 from rhombos.core.modulation.sine_pwm import sine_pwm
 from tests.core.formula import figure
@@ -105,7 +105,7 @@ class TestLinkAndBridge:
             "double_frequency_share",
             front_resistance=r,
             output_frequency=f,
-            choke_inductance=ind,
+            front_inductance=ind,
             link_capacitance=c,
             choke_swing=1.0,
             unlimited_swing=1.0,

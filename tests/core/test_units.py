@@ -8,7 +8,7 @@ import pytest
 from hypothesis import example, given
 from hypothesis import strategies as st
 
-from rhombos.core.graph.numeric import SERIES, nearest_in, up, up_to_step
+from rhombos.core.formulas.numeric import SERIES, nearest_in, up, up_to_step
 from rhombos.core.units import _BESIDE, _WITH_PREFIX, _WRITTEN_ALIKE, QuantityError, accepted, parse, parse_list, show, si_unit
 from tests.conftest import ROOT
 

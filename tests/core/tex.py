@@ -11,7 +11,7 @@ from typing import Any
 
 import numpy as np
 
-from rhombos.core.graph.numeric import SERIES
+from rhombos.core.formulas.numeric import SERIES
 
 TOKEN = re.compile(r"\\[A-Za-z]+|\\.|\d+\.?\d*(?:e-?\d+)?|[A-Za-z]|[^\s]")
 SPACES = {"\\,", "\\;", "\\!", "\\:", "\\quad", "\\displaystyle"}

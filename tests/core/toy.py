@@ -4,8 +4,8 @@ from types import SimpleNamespace
 
 import numpy as np
 
+from rhombos.core.formulas.numeric import highest, known, up
 from rhombos.core.graph.declare import Need, Stage, every
-from rhombos.core.graph.numeric import highest, known, up
 from rhombos.core.graph.places import LineUp, Place
 from rhombos.core.parts.table import PartTable
 

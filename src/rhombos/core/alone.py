@@ -5,9 +5,9 @@ from difflib import get_close_matches
 
 import numpy as np
 
+from rhombos.core.formulas.numeric import Values, context
 from rhombos.core.graph.declare import Every, Figure, Stage
 from rhombos.core.graph.formula_tex import fill, symbol_of, tex_number
-from rhombos.core.graph.numeric import Values, context
 from rhombos.core.lineups import STAGES
 from rhombos.core.units import parse_list, show
 from rhombos.core.vocabulary import VOCABULARY

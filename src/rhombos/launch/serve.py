@@ -11,7 +11,6 @@ import uvicorn
 
 from rhombos import __version__
 from rhombos.api.app import make_app
-from rhombos.formats.kept_code import keep_code
 from rhombos.launch.database import LaunchError
 from rhombos.launch.places import ROOT, say
 from rhombos.launch.seed import load_demo
@@ -25,7 +24,6 @@ DEFAULT_PORT = 8765
 def serve(url: str, lock: IO[str]) -> None:
     """Bring the schema and the demo data up to date, then serve API and page until told to stop."""
     began = time.monotonic()
-    keep_code()
     store = Store(url)
     try:
         migrate(url)

@@ -41,6 +41,7 @@ const WORDS: [RegExp, string][] = [
   [/\\rho/g, 'ρ'],
   [/\\alpha/g, 'α'],
   [/\\beta/g, 'β'],
+  [/\\sim/g, '∼'],
   [/\\sum/g, 'Σ'],
   [/\\max/g, 'max '],
   [/\\sqrt/g, '√'],

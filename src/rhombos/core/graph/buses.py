@@ -11,8 +11,8 @@ from typing import Any
 
 import numpy as np
 
+from rhombos.core.formulas.numeric import known
 from rhombos.core.graph.errors import WiringError
-from rhombos.core.graph.numeric import known
 from rhombos.core.graph.places import Bus, LineUp, Place
 
 

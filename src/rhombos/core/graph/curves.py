@@ -6,9 +6,9 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from rhombos.core.formulas.numeric import Values
 from rhombos.core.graph.corners import HIGHEST, LOWEST, NOMINAL, Corner, CornerSet, corner
 from rhombos.core.graph.model import Model
-from rhombos.core.graph.numeric import Values
 from rhombos.core.graph.sheet import Sheet
 
 CHUNK = 1024

@@ -10,7 +10,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from rhombos.core.graph.numeric import Values
+from rhombos.core.formulas.numeric import Values
 
 TOLERANCE = 1e-9
 MOST_PASSES = 50
@@ -46,20 +46,16 @@ def iterate(evaluate: Callable[[], None], tears: "Tears", tolerance: float = TOL
 
 
 class Tears:
-    """A loop's starting values in a sheet's buffer (blocks, rows, lanes): `rows` is (tears, corners).
+    """A loop's starting values in a sheet's buffer (blocks, vectors, lanes): `rows` is (tears, vectors of corners)."""
 
-    A single sheet has the same number in every lane, so that one is looked at and all are written.
-    """
-
-    def __init__(self, buffer: Values, rows: NDArray[np.intp], *, single: bool) -> None:
+    def __init__(self, buffer: Values, rows: NDArray[np.intp]) -> None:
         self._all = buffer
-        self._read = buffer[:, :, :1] if single else buffer
         self._rows = rows.reshape(-1)
-        self._shape = (buffer.shape[0], *rows.shape, self._read.shape[2])
+        self._shape = (buffer.shape[0], *rows.shape, buffer.shape[2])
 
     def read(self) -> Values:
         """(blocks, tears, corners, lanes), a copy."""
-        return self._read[:, self._rows, :].reshape(self._shape)
+        return self._all[:, self._rows, :].reshape(self._shape)
 
     def write(self, values: Values) -> None:
         """Put back what `read` gave, moved."""

@@ -7,8 +7,8 @@ from typing import Any
 
 import numpy as np
 
-from rhombos.core.graph.compiled.layout import Layout
 from rhombos.core.graph.corners import CornerSet
+from rhombos.core.graph.engine.layout import Layout
 from rhombos.core.graph.errors import InputError
 from rhombos.core.graph.inputs import Build, Inputs, PartChoice, Pin
 from rhombos.core.graph.places import LineUp
@@ -29,7 +29,7 @@ class Model:
         self.candidates = {p.index: Candidates(catalogue[p.pick.part_type], p.pick.quantities, p.pick.pieces) for p in self.wiring.picks}
         self.plan: Callable[[frozenset[int]], Plan] = lru_cache(maxsize=64)(self._plan)
         self.plan(frozenset())
-        self.layout: Callable[[frozenset[int], frozenset[int], int], Layout] = lru_cache(maxsize=24)(self._layout)
+        self.layout: Callable[[frozenset[int], frozenset[int], int, bool], Layout] = lru_cache(maxsize=48)(self._layout)
         self._defaults = {n.index: float(n.figure.default) for n in self.wiring.nodes if n.figure.kind == "given" and isinstance(n.figure.default, float)}
         self.choices = {f"{place.name}.{name}": (place, choice) for place in lineup.places for name, choice in place.stage.choices.items()}
         self._options = {
@@ -41,9 +41,9 @@ class Model:
     def _plan(self, pinned: frozenset[int]) -> Plan:
         return Plan(self.wiring, pinned)
 
-    def _layout(self, pinned: frozenset[int], wide_leaves: frozenset[int], corners: int) -> Layout:
+    def _layout(self, pinned: frozenset[int], wide_leaves: frozenset[int], corners: int, across: bool) -> Layout:
         picks = {p.index: (p, self.candidates[p.index]) for p in self.wiring.picks}
-        return Layout(self.plan(pinned), wide_leaves, corners, picks, self._defaults)
+        return Layout(self.plan(pinned), wide_leaves, corners, picks, self._defaults, across=across)
 
     def solve(self, inputs: Inputs, corners: CornerSet | None = None, build: Build | None = None) -> Sheet:
         """Solve at all corners of the line-up, or at those given. With `build` the design is held, without it every build figure is decided."""

@@ -7,10 +7,10 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from rhombos.core.graph.numeric import Values
-
 FITS = 1 - 1e-9
 """The margin from which a need is met."""
+CLEARLY = 0.95
+"""What misses a need by more than this on the first judged pass is out; closer ones are heard again on the next."""
 
 
 def ratio(capability: Any, demand: Any) -> Any:
@@ -37,12 +37,10 @@ Judge = Callable[[NDArray[np.intp]], list[Any]]
 class PickState:
     """What a pick decided: the candidate per variant, whether it meets every need, and which were rejected.
 
-    `worst` is every candidate's smallest margin over needs and corners; `judge` works the needs of some candidates out
-    in full, for whoever asks why.
+    `judge` works the needs of any candidates out in full, for whoever asks why.
     """
 
     chosen: NDArray[np.intp]
     fits: NDArray[np.bool_]
     rejected: NDArray[np.bool_]
-    worst: Values
     judge: Judge

@@ -6,17 +6,15 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
+from rhombos.core.formulas.numeric import Values, applied, seen
 from rhombos.core.graph.corners import CornerSet
 from rhombos.core.graph.declare import Need
 from rhombos.core.graph.nodes import WiredPick
-from rhombos.core.graph.numeric import Values, applied, seen
-from rhombos.core.graph.picked import FITS, PickState, Reason, ratio
+from rhombos.core.graph.picked import CLEARLY, FITS, PickState, Reason, ratio
 from rhombos.core.parts.table import Candidates
 
 REJECTED_FROM = 2
 """The pass from which rejections are remembered: the first that sees a converged operation, though of a build that was guessed."""
-CLEARLY = 0.95
-"""What misses a need by more than this on that pass is out; closer ones are heard again on the next."""
 
 
 def needs_of(wired: WiredPick, candidates: Candidates, args: list[Any], rows: NDArray[np.intp]) -> list[Need]:
@@ -56,28 +54,34 @@ def missed(needs: list[Need], count: int) -> Values:
     return counted
 
 
-def decide(candidates: Candidates, worst: Values, misses: Callable[[], Values], judge: Judge, before: PickState | None, pin: Any, outer: int) -> PickState:
-    """Choose a candidate per variant by the smallest margins `worst`, (candidates, …); `judge` is kept for whoever asks why.
+def decide(candidates: Candidates, judge: Judge, before: PickState | None, pinned: int | None, outer: int) -> PickState:
+    """Choose a candidate per variant, all being judged by NumPy; `engine.judging` does the same in machine code.
 
     A candidate rejected from the second pass on (the first that sees a converged operation; there only what misses
     clearly) stays rejected. When none meets every need, the one that misses fewest is taken and the pick does not fit: the rest is still solved.
     """
+    needs, count = judge(candidates.all), len(candidates.rows)
+    worst = least(needs, count)
     passing = worst >= FITS
     former = before.rejected if before is not None and before.rejected.shape == worst.shape else None
     allowed = passing if former is None else passing & ~former
-    if pin is not None:
-        row = candidates.table.row_of[pin.part]
-        match = np.flatnonzero((candidates.rows == row) & (candidates.quantity == pin.quantity))
-        at = int(match[0]) if match.size else int(np.flatnonzero(candidates.rows == row)[0])
-        chosen = np.full(worst.shape[1:], at, dtype=np.intp)
+    if pinned is not None:
+        chosen = np.full(worst.shape[1:], pinned, dtype=np.intp)
     else:
         chosen = np.asarray(allowed.argmax(axis=0))
         taken = _at(allowed, chosen)
         if not taken.all():
-            chosen = np.where(taken, chosen, nearest(misses(), worst))
+            chosen = np.where(taken, chosen, nearest(missed(needs, count), worst))
     kept = np.zeros(worst.shape, dtype=bool) if former is None else former
     rejected = kept if outer < REJECTED_FROM else ~allowed if outer > REJECTED_FROM else kept | ~(worst >= CLEARLY)
-    return PickState(chosen, np.asarray(_at(passing, chosen)), rejected, worst, judge)
+    return PickState(chosen, np.asarray(_at(passing, chosen)), rejected, judge)
+
+
+def place_of(candidates: Candidates, pin: Any) -> int:
+    """Which candidate a pin names: the part in its quantity, else the part."""
+    row = candidates.table.row_of[pin.part]
+    match = np.flatnonzero((candidates.rows == row) & (candidates.quantity == pin.quantity))
+    return int(match[0]) if match.size else int(np.flatnonzero(candidates.rows == row)[0])
 
 
 def nearest(missed: Values, worst: Values) -> NDArray[np.intp]:
@@ -109,7 +113,7 @@ def ranked(state: PickState, candidates: Candidates) -> list[int]:
     Candidates stand in order of price, so the first that fit are the cheapest.
     """
     chosen = int(state.chosen.reshape(-1)[0])
-    margins = state.worst.reshape(len(candidates.rows), -1)[:, 0]
+    margins = least(state.judge(candidates.all), len(candidates.rows)).reshape(len(candidates.rows), -1)[:, 0]
     others = [i for i in range(len(margins)) if i != chosen]
     missed = sorted((i for i in others if margins[i] < FITS), key=lambda i: -margins[i])
     fitting = [i for i in others if margins[i] >= FITS]

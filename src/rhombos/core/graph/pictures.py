@@ -9,9 +9,9 @@ from typing import Any, Literal
 
 import numpy as np
 
+from rhombos.core.formulas.numeric import Values
 from rhombos.core.graph.curves import Curve, over_load, over_source
 from rhombos.core.graph.model import Model
-from rhombos.core.graph.numeric import Values
 from rhombos.core.graph.places import Place
 from rhombos.core.graph.sheet import Sheet
 from rhombos.core.graph.telling import has, key_of

@@ -6,10 +6,10 @@ from typing import Any
 
 import numpy as np
 
+from rhombos.core.formulas.numeric import Values
 from rhombos.core.graph.errors import InputError, WiringError
 from rhombos.core.graph.inputs import Inputs
 from rhombos.core.graph.model import Model
-from rhombos.core.graph.numeric import Values
 from rhombos.core.graph.sheet import FAILS, HOLDS, TIGHT, Sheet
 from rhombos.core.graph.why import upstream
 from rhombos.core.units import show

@@ -6,12 +6,12 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from rhombos.core.graph.compiled.sheet_numbers import SheetNumbers
+from rhombos.core.formulas.numeric import DOES_NOT_APPLY, UNKNOWN, Cause, Values
 from rhombos.core.graph.corners import CornerSet
+from rhombos.core.graph.engine.sheet_numbers import SheetNumbers
 from rhombos.core.graph.errors import Unknown
 from rhombos.core.graph.inputs import Inputs
 from rhombos.core.graph.nodes import Node, WiredCheck, WiredPick
-from rhombos.core.graph.numeric import DOES_NOT_APPLY, UNKNOWN, Cause, Values
 from rhombos.core.graph.picked import PickState
 from rhombos.core.graph.wiring import Wiring
 

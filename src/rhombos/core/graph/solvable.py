@@ -3,8 +3,8 @@
 from collections.abc import Callable
 from typing import Any, Protocol
 
-from rhombos.core.graph.compiled.layout import Layout
 from rhombos.core.graph.corners import CornerSet
+from rhombos.core.graph.engine.layout import Layout
 from rhombos.core.graph.inputs import Inputs
 from rhombos.core.graph.plan import Plan
 from rhombos.core.graph.wiring import Wiring
@@ -17,6 +17,6 @@ class Solvable(Protocol):
     wiring: Wiring
     candidates: dict[int, Candidates]
     plan: Callable[[frozenset[int]], Plan]
-    layout: Callable[[frozenset[int], frozenset[int], int], Layout]
+    layout: Callable[[frozenset[int], frozenset[int], int, bool], Layout]
 
     def leaf_values(self, inputs: Inputs, corners: CornerSet) -> tuple[dict[int, Any], frozenset[int]]: ...

@@ -10,16 +10,17 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from rhombos.core.graph.compiled.driver import SAME, Weigh
-from rhombos.core.graph.compiled.layout import LoopSteps, Program, Step
-from rhombos.core.graph.compiled.sheet_numbers import SheetNumbers
+from rhombos.core.formulas.numeric import Cause, Values, applied, context, seen
 from rhombos.core.graph.corners import CornerSet
+from rhombos.core.graph.engine.judging import ALL_MISSES, CLEAR_MISSES, NOTHING
+from rhombos.core.graph.engine.kernels import COMPARE, NOT, SAFE_SIDE, SAME
+from rhombos.core.graph.engine.layout import LoopSteps, Program, Step
+from rhombos.core.graph.engine.sheet_numbers import SheetNumbers
 from rhombos.core.graph.errors import SolveError
 from rhombos.core.graph.inputs import Build, Inputs, PartChoice
 from rhombos.core.graph.loops import TOLERANCE, Failure, iterate
-from rhombos.core.graph.numeric import Cause, Values, applied, context, seen
 from rhombos.core.graph.picked import PickState
-from rhombos.core.graph.picking import REJECTED_FROM, Judge, decide, least, missed, needs_of
+from rhombos.core.graph.picking import REJECTED_FROM, Judge, decide, place_of
 from rhombos.core.graph.plan import Item
 from rhombos.core.graph.sheet import Sheet
 from rhombos.core.graph.solvable import Solvable
@@ -42,15 +43,18 @@ class Run:
         leaves, self.pinned = model.leaf_values(inputs, corners)
         self.plan = model.plan(self.pinned)
         wide = frozenset(i for i, v in leaves.items() if type(v) is not float and v.shape[-1] > 1)
-        self.layout = model.layout(self.pinned, wide, len(corners.ids))
-        variants = [v.shape[0] for v in leaves.values() if type(v) is not float and v.ndim > 1]
-        self.values = SheetNumbers(self.layout, corners, max(variants, default=None))
+        variants = max((v.shape[0] for v in leaves.values() if type(v) is not float and v.ndim > 1), default=None)
+        self.layout = model.layout(self.pinned, wide, len(corners.ids), variants is None)
+        self.values = SheetNumbers(self.layout, corners, variants)
+        if build is not None:
+            self._hold(build)
         self.values.fill(leaves)
         self.masks: dict[int, NDArray[np.int8]] = {}
         self.causes: dict[int, list[Cause]] = {}
         self.picks: dict[int, PickState] = dict(build.picks) if build else {}
-        self.part_pins = {model.wiring.index[k]: p.value for k, p in inputs.pins.items() if isinstance(p.value, PartChoice)}
         self.pick_of = {p.index: p for p in self.wiring.picks}
+        parts = {model.wiring.index[k]: p.value for k, p in inputs.pins.items() if isinstance(p.value, PartChoice)}
+        self.pinned_part = {i: place_of(model.candidates[i], part) for i, part in parts.items()}
         self.asked: dict[int, Values] = {}
         self.reduced_without: dict[int, list[int]] = {}
         self.spreading = False
@@ -58,7 +62,7 @@ class Run:
         # While a loop is judged: the masks of what it reads from outside.
         self.upstream: list[NDArray[np.int8]] | None = None
         self.settling = False
-        self.weigh = Weigh.NOT
+        self.weigh = NOT
         self.outer = 0
         self.inner = 0
         self.alternating: tuple[str, ...] = ()
@@ -66,7 +70,6 @@ class Run:
     def sheet(self) -> Sheet:
         with seen(self.corners):
             if self.held is not None:
-                self._hold(self.held)
                 self._converge(self.layout.held)
             else:
                 self._decide()
@@ -74,11 +77,14 @@ class Run:
             return self._finish()
 
     def _hold(self, build: Build) -> None:
-        """Put in what the build decided, and let the loops start where its sheet came to rest, where that fits."""
+        """Put in what the build decided, and let the loops start where its sheet came to rest, where that fits; leaves and pins come after."""
         count = len(self.corners.ids)
-        held = {i: v for i, v in build.values.items() if i not in self.pinned}
-        rest = {i: v for i, v in build.rest.items() if i not in self.pinned and i not in held and np.size(v) in (1, count)}
-        self.values.fill({**held, **rest})
+        if self.values.variants is None:
+            self.values.fill_plain(*build.plain)
+            self.values.fill(build.others)
+        else:
+            self.values.fill(build.values)
+        self.values.fill({i: v for i, v in build.rest.items() if np.size(v) in (1, count)})
 
     def _decide(self) -> None:
         """The outer passes. The first runs on starting values; each later one from a converged operation.
@@ -112,7 +118,7 @@ class Run:
         """Decide anew, in line-up order; what follows from decisions is computed on the way. Returns what changed."""
         picked: list[int] = []
         self.values.changed.fill(0)
-        self.weigh = Weigh.SAFE_SIDE if self.outer >= SAFE_SIDE_FROM else Weigh.COMPARE
+        self.weigh = SAFE_SIDE if self.outer >= SAFE_SIDE_FROM else COMPARE
         for step in self.layout.moving:
             if isinstance(step, Program):
                 self._run(step)
@@ -125,7 +131,7 @@ class Run:
                 before = self.values[step]
                 self._evaluate(step)
                 self._weigh(step, before)
-        self.weigh = Weigh.NOT
+        self.weigh = NOT
         return [*picked, *np.flatnonzero(self.values.changed).tolist()]
 
     def _compute(self, steps: tuple[Step, ...]) -> None:
@@ -143,8 +149,9 @@ class Run:
         values.run(program, context.iterating, self.weigh)
         if context.iterating or (self.reach.isdisjoint(program.nodes) and masks.keys().isdisjoint(program.nodes) and not values.flags.any()):
             return
+        flagged = set(np.flatnonzero(values.flags).tolist())
         for index in program.nodes:
-            if values.flags[index] or any(a in masks for a in args[index]):
+            if index in flagged or (index in self.reach and any(a in masks for a in args[index])):
                 self._evaluate(index)
                 if index in before:
                     self._weigh(index, before[index])
@@ -157,7 +164,7 @@ class Run:
         figure, after = self.wiring.nodes[index].figure, np.asarray(self.values[index])
         if not figure.decided:
             return
-        if figure.safe is not None and self.weigh == Weigh.SAFE_SIDE:
+        if figure.safe is not None and self.weigh == SAFE_SIDE:
             after = (np.fmax if figure.safe == "up" else np.fmin)(before, after)
         gap = np.abs(after - before)
         same = (gap <= SAME * np.abs(after)) | (np.isnan(before) & np.isnan(after)) | (before == after)
@@ -180,7 +187,6 @@ class Run:
     def _begin_again(self, loop: LoopSteps) -> None:
         """A first guess of the build may have no operation at all: the next one is decided from the starting values."""
         self._start_unknown(loop.item)
-        self.values.run(loop.preparation, iterating=True)
         tears = {t: self.values[t] for t in loop.item.tears}
         self._compute(loop.steps)
         for tear, value in tears.items():
@@ -229,9 +235,8 @@ class Run:
             for index in loop.item.nodes:
                 self.masks.pop(index, None)
                 self.causes.pop(index, None)
-        self.values.run(loop.preparation, iterating=True)
         context.iterating = True
-        match loop.steps:
+        match loop.passes:
             case (Program() as program,):
                 failed, residual, passes, context.doubtful = self.values.iterate(loop, program, tolerance)
             case _:
@@ -294,25 +299,22 @@ class Run:
             self._unmask(index)
 
     def _pick(self, index: int) -> None:
-        """Judge all candidates and publish the one chosen: its margins by machine code where that can be had."""
+        """Judge candidates and publish the one chosen: by machine code where that can be had."""
         wired, candidates, values = self.pick_of[index], self.model.candidates[index], self.values
-        contest = self.layout.contests.get(index)
+        contest, before, pinned = self.layout.contests.get(index), self.picks.get(index), self.pinned_part.get(index)
         if contest is None:
             args = [np.array(values[a]) for a in self.plan.args[index]]  # as they are now: the buffer goes on
-            needs = needs_of(wired, candidates, args, candidates.all)
-            worst, misses = least(needs, len(candidates.rows)), partial(missed, needs, len(candidates.rows))
-            judge = Judge(wired, candidates, self.corners, lambda: args)
+            self.picks[index] = decide(candidates, Judge(wired, candidates, self.corners, lambda: args), before, pinned, self.outer)
         else:
             inputs = values.gather(contest)
             former = self.asked.get(index)
-            if former is not None and np.array_equal(former, inputs):
-                return
             if self.outer >= REJECTED_FROM:
                 self.asked[index] = inputs
-            worst, misses = values.margins(contest, inputs), partial(values.missed, contest)
-            judge = Judge(wired, candidates, self.corners, partial(values.inputs, contest, inputs))
-
-        self.picks[index] = decide(candidates, worst, misses, judge, self.picks.get(index), self.part_pins.get(index), self.outer)
+            remember = NOTHING if self.outer < REJECTED_FROM else CLEAR_MISSES if self.outer == REJECTED_FROM else ALL_MISSES
+            judged = values.judge(contest, inputs, former, remember, pinned)
+            single = values.variants is None
+            chosen, fits = (judged.chosen[0], judged.fits[0]) if single else (judged.chosen.copy(), judged.fits.copy())
+            self.picks[index] = PickState(chosen, fits, judged.rejected, Judge(wired, candidates, self.corners, partial(values.inputs, contest, inputs)))
         values.publish(index, self.picks[index].chosen)
 
     def _one_value(self, index: int, out: Any) -> Any:

@@ -6,9 +6,9 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from rhombos.core.formulas.numeric import Context, applied, context
 from rhombos.core.graph.formula_tex import fill, formula_of, symbol_of, tex_number
 from rhombos.core.graph.nodes import Node
-from rhombos.core.graph.numeric import Context, applied, context
 from rhombos.core.graph.sheet import Sheet
 from rhombos.core.units import show
 

@@ -1,11 +1,8 @@
 """Alternating-current resistance of layered windings (Dowell) for the pulse currents of a driven transformer."""
 
-from collections.abc import Callable
 from typing import Any
 
 import numpy as np
-
-from rhombos.core.graph.numeric import steady
 
 HARMONICS = 32
 
@@ -28,15 +25,14 @@ def dowell(xi: Any, layers: Any) -> Any:
     return x * ((sh * ch + s * c) / (sh * sh + s * s) + 2 * (m * m - 1) / 3 * (sh - s) / (ch + c))
 
 
-def pulse_factor(xi: Any, layers: Any, duty: Any, edge: Any, alternating: Any, once: Callable[[Any], Any] = steady) -> Any:
+def pulse_factor(xi: Any, layers: Any, duty: Any, edge: Any, alternating: Any) -> Any:
     """Effective resistance over DC resistance for a pulse train, summed over 32 harmonics with F(ξ·√n).
 
     `duty` is the fraction of the period that one pulse takes, `edge` the edge time over the period. A one-sided
     train (`alternating` 0) has a direct part (F = 1); an alternating one (1) has a pulse of either sign and odd
     harmonics only. Harmonic n has the power 2·(sin(π·n·d)/(π·n))²·sinc²(n·e), written with cos(2π·n·d); an odd one
     of an alternating train four times that. What lies above the 32nd is counted with the last factor: a trapezoid
-    whose flanks take `edge`, half height `duty` apart, has the mean square duty − edge/3. `once` marks what hangs on the
-    winding alone; where the winding is what is sought, that is the highest of its one value a candidate.
+    whose flanks take `edge`, half height `duty` apart, has the mean square duty − edge/3.
     """
     xi, layers, alt = _bare(xi), _bare(layers), _bare(alternating)
     d = np.minimum(_bare(duty), 0.4999)
@@ -46,14 +42,13 @@ def pulse_factor(xi: Any, layers: Any, duty: Any, edge: Any, alternating: Any, o
     sines = _multiples(0 * edge, np.sin(width), np.cos(width))
     mean, rms = (1 - alt) * d * d, (1 + alt) * (d - edge / 3)
     final = dowell(xi * HARMONICS**0.5, layers)
-    last = once(final)
-    # All power with the last factor, then each harmonic's difference; what hangs on the winding alone is one number each.
+    # All power with the last factor, then each harmonic's difference.
     rest = 0 * d
     for n in range(1, HARMONICS + 1):
         weight = (1 + 3 * alt if n % 2 else 1 - alt) / (np.pi * n) ** 4
-        extra = once(weight * (dowell(xi * n**0.5, layers) - final))
+        extra = weight * (dowell(xi * n**0.5, layers) - final)
         rest = rest + extra * (sines[n] * sines[n] * (1 - cosines[n]))
-    return (mean + (rms - mean) * last + rest / (edge * edge)) / rms
+    return (mean + (rms - mean) * final + rest / (edge * edge)) / rms
 
 
 def _multiples(zeroth: Any, first: Any, cosine: Any) -> list[Any]:

@@ -2,8 +2,8 @@
 
 import numpy as np
 
+from rhombos.core.formulas.numeric import applies
 from rhombos.core.graph.declare import Stage, every
-from rhombos.core.graph.numeric import applies
 from rhombos.core.graph.pictures import Bar, Bars, Plot, Seen, Series, Tone
 from rhombos.core.vocabulary import word
 

@@ -2,8 +2,8 @@
 
 import numpy as np
 
+from rhombos.core.formulas.numeric import highest, highest_lasting
 from rhombos.core.graph.declare import Move, Need, every
-from rhombos.core.graph.numeric import highest, highest_lasting
 from rhombos.core.parts.columns import MOSFET
 from rhombos.core.stages.bridge.h_bridge_modulation import h_bridge
 from rhombos.core.stages.control import gating

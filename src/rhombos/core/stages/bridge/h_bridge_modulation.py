@@ -2,8 +2,8 @@
 
 import numpy as np
 
+from rhombos.core.formulas.numeric import highest
 from rhombos.core.graph.declare import Option, Stage
-from rhombos.core.graph.numeric import highest
 from rhombos.core.modulation.hard_share import hard_share
 from rhombos.core.stages.switches.switch_heat import declare_surroundings
 

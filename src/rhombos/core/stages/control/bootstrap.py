@@ -2,8 +2,8 @@
 
 import numpy as np
 
+from rhombos.core.formulas.numeric import highest, known, lowest, nearest_in
 from rhombos.core.graph.declare import Move, Stage
-from rhombos.core.graph.numeric import highest, known, lowest, nearest_in
 from rhombos.core.stages.control.gate_levels import BAL
 from rhombos.core.units import NOT_FITTED
 from rhombos.core.vocabulary import word

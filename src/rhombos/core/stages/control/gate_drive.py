@@ -2,8 +2,8 @@
 
 import numpy as np
 
+from rhombos.core.formulas.numeric import highest
 from rhombos.core.graph.declare import Move
-from rhombos.core.graph.numeric import highest
 from rhombos.core.stages.control import gating
 from rhombos.core.stages.control.gate_levels import BAL, gate_drive
 from rhombos.core.vocabulary import word

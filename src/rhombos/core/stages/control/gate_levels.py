@@ -2,8 +2,8 @@
 
 import numpy as np
 
+from rhombos.core.formulas.numeric import highest, lowest, nearest_in
 from rhombos.core.graph.declare import Option, Stage
-from rhombos.core.graph.numeric import highest, lowest, nearest_in
 from rhombos.core.stages.control import gating
 from rhombos.core.vocabulary import word
 

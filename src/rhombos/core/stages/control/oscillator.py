@@ -2,8 +2,8 @@
 
 import numpy as np
 
+from rhombos.core.formulas.numeric import nearest_in
 from rhombos.core.graph.declare import Move, Stage
-from rhombos.core.graph.numeric import nearest_in
 from rhombos.core.vocabulary import word
 
 FAMILY_B = "two-output PWM controller, timing R and C, family B: f_osc = 1.1/(R_T·C_T)"

@@ -7,8 +7,8 @@ a start of a tenth of a second is a steady state for it, and so is the crest of 
 
 import numpy as np
 
+from rhombos.core.formulas.numeric import highest, highest_lasting, known, lowest, nearest_in
 from rhombos.core.graph.declare import Move, Stage
-from rhombos.core.graph.numeric import highest, highest_lasting, known, lowest, nearest_in
 
 SEV = "Severns, Design of Snubbers for Power Circuits; clamp energy with the winding's own share"
 

@@ -2,8 +2,8 @@
 
 import numpy as np
 
+from rhombos.core.formulas.numeric import known
 from rhombos.core.graph.declare import Stage, every
-from rhombos.core.graph.numeric import known
 
 MUR = "Mohan, Undeland & Robbins, Power Electronics"
 EM = "Erickson & Maksimović, Fundamentals of Power Electronics"

@@ -6,8 +6,8 @@ windings and how leakage energy is caught.
 
 import numpy as np
 
+from rhombos.core.formulas.numeric import highest, highest_lasting, up
 from rhombos.core.graph.declare import Move, Need, Option, Stage, every
-from rhombos.core.graph.numeric import highest, highest_lasting, up
 from rhombos.core.parts.columns import MOSFET
 from rhombos.core.stages.control import gating
 from rhombos.core.stages.front.front_duty import declare_duty

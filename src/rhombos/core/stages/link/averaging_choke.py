@@ -2,8 +2,8 @@
 
 import numpy as np
 
+from rhombos.core.formulas.numeric import highest, highest_lasting, lowest, nearest_in
 from rhombos.core.graph.declare import Stage
-from rhombos.core.graph.numeric import highest, highest_lasting, lowest, nearest_in
 from rhombos.core.stages.magnetics.choke import declare_choke
 from rhombos.core.vocabulary import word
 

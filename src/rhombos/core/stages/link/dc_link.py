@@ -2,8 +2,8 @@
 
 import numpy as np
 
+from rhombos.core.formulas.numeric import applies, highest, highest_lasting, nearest_in, up
 from rhombos.core.graph.declare import Move, every
-from rhombos.core.graph.numeric import applies, highest, highest_lasting, nearest_in, up
 from rhombos.core.stages.link.dc_link_window import EM, MUR, dc_link
 
 
@@ -21,7 +21,13 @@ def low_frequency_current(bridge_apparent_power, double_frequency_share, link_vo
 
 
 @dc_link.operation(
-    unit="A", symbol=r"I_\mathrm{sw}", source=MUR, title="Switching ripple current", start=1.0, tex=r"\sqrt{{bridge_ripple_current}^2+{feed_ripple_current}^2}"
+    unit="A",
+    symbol=r"I_\mathrm{sw}",
+    source=MUR,
+    title="Switching ripple current",
+    start=1.0,
+    tex=r"\sqrt{{bridge_ripple_current}^2+{feed_ripple_current}^2}",
+    example=({"bridge_ripple_current": 3, "feed_ripple_current": 4}, 5.0),
 )
 def switching_ripple_current(bridge_ripple_current, feed_ripple_current):
     """Rms current at the switching frequencies in the link capacitor, from the bridge and from what feeds the link."""

@@ -2,8 +2,8 @@
 
 import numpy as np
 
+from rhombos.core.formulas.numeric import highest, highest_lasting, lowest, up_to_step
 from rhombos.core.graph.declare import Need, Stage
-from rhombos.core.graph.numeric import highest, highest_lasting, lowest, up_to_step
 from rhombos.core.parts.columns import CAPACITOR
 from rhombos.core.vocabulary import word
 

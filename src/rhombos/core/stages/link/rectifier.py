@@ -2,8 +2,8 @@
 
 import numpy as np
 
+from rhombos.core.formulas.numeric import before_surge, highest_lasting
 from rhombos.core.graph.declare import Move, Need, every
-from rhombos.core.graph.numeric import before_surge, highest_lasting
 from rhombos.core.parts.columns import RECTIFIER
 from rhombos.core.stages.link.averaging_choke import EM, rectifier
 from rhombos.core.stages.switches.heat import surge_resistance

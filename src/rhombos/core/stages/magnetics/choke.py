@@ -1,7 +1,7 @@
 """Resistance, core loss, price and mass of a choke scaled from its energy and inductance, until it is designed turn by turn (5.3)."""
 
+from rhombos.core.formulas.numeric import highest_lasting
 from rhombos.core.graph.declare import Stage
-from rhombos.core.graph.numeric import highest_lasting
 from rhombos.core.stages.names import with_names
 
 REFERENCE_SWING = 0.3

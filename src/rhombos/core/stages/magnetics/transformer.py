@@ -2,8 +2,8 @@
 
 import numpy as np
 
+from rhombos.core.formulas.numeric import highest
 from rhombos.core.graph.declare import Move, every
-from rhombos.core.graph.numeric import highest, steady
 from rhombos.core.magnetics.winding import core_loss_shape
 from rhombos.core.stages.magnetics.transformer_fit import transformer
 from rhombos.core.stages.magnetics.transformer_turns import surface_rise
@@ -67,7 +67,7 @@ def core_loss(core_effective_volume, improved_coefficient, core_flux, material_f
         core_effective_volume
         * improved_coefficient
         * swing**material_flux_exponent
-        * steady(switching_frequency**material_frequency_exponent)
+        * switching_frequency**material_frequency_exponent
         * core_loss_shape(material_frequency_exponent, duty)
     )
 

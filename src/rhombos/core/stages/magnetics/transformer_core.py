@@ -2,8 +2,8 @@
 
 import numpy as np
 
+from rhombos.core.formulas.numeric import gamma, highest, highest_lasting, known, up
 from rhombos.core.graph.declare import Need, Stage
-from rhombos.core.graph.numeric import gamma, highest, highest_lasting, known, up
 from rhombos.core.magnetics.copper import RHO_100
 from rhombos.core.magnetics.winding import core_loss_shape
 from rhombos.core.parts.columns import CORE, FERRITE

@@ -2,7 +2,7 @@
 
 import numpy as np
 
-from rhombos.core.graph.numeric import highest, highest_lasting, up
+from rhombos.core.formulas.numeric import highest, highest_lasting, up
 from rhombos.core.magnetics.copper import MU0, RHO_100
 from rhombos.core.stages.magnetics.transformer_core import MCL, surface_rise, transformer
 

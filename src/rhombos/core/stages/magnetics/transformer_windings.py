@@ -5,8 +5,8 @@ from typing import Any
 
 import numpy as np
 
+from rhombos.core.formulas.numeric import highest_lasting, up
 from rhombos.core.graph.declare import Need, Stage
-from rhombos.core.graph.numeric import highest, highest_lasting, up
 from rhombos.core.magnetics.copper import DENSITY, RHO_100
 from rhombos.core.magnetics.winding import pulse_factor
 from rhombos.core.parts.columns import WIRE
@@ -47,7 +47,7 @@ def declare_winding(stage: Stage, side: str, windings: str) -> None:
         together = up(copper / each)
         layers = np.maximum(number * count * together * part.insulated_diameter / (breadth * interfaces), 1.0)
         thickness = (np.pi / 4) ** 0.75 * part.diameter / skin_depth * np.sqrt(part.diameter / part.insulated_diameter)
-        factor = pulse_factor(thickness, layers, duty / 2, TYPICAL_EDGE, 1.0 * (number < one_sided), highest)
+        factor = pulse_factor(thickness, layers, duty / 2, TYPICAL_EDGE, 1.0 * (number < one_sided))
         # Weighed by the heat that each corner makes: short pulses at light load have the highest factor and no loss.
         factor = highest_lasting(flows**2 * factor) / highest_lasting(flows**2)
         return [

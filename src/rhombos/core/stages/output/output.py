@@ -2,8 +2,8 @@
 
 import numpy as np
 
+from rhombos.core.formulas.numeric import known
 from rhombos.core.graph.declare import Move, Stage, every
-from rhombos.core.graph.numeric import known
 from rhombos.core.stages.names import with_names
 from rhombos.core.vocabulary import word
 

@@ -2,8 +2,8 @@
 
 import numpy as np
 
+from rhombos.core.formulas.numeric import highest
 from rhombos.core.graph.declare import Move, every
-from rhombos.core.graph.numeric import highest
 from rhombos.core.stages.magnetics.choke import declare_choke
 from rhombos.core.stages.output.output_filter_parts import output_filter
 from rhombos.core.vocabulary import word

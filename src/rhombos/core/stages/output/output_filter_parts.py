@@ -2,8 +2,8 @@
 
 import numpy as np
 
+from rhombos.core.formulas.numeric import highest_lasting, nearest_in
 from rhombos.core.graph.declare import Need, Stage
-from rhombos.core.graph.numeric import highest_lasting, nearest_in
 from rhombos.core.parts.columns import CAPACITOR
 
 MUR = "Mohan, Undeland & Robbins, Power Electronics"

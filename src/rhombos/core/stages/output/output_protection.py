@@ -2,8 +2,8 @@
 
 import numpy as np
 
+from rhombos.core.formulas.numeric import highest, known, nearest_in
 from rhombos.core.graph.declare import Move, Stage
-from rhombos.core.graph.numeric import highest, known, nearest_in
 from rhombos.core.vocabulary import word
 
 SHORT = "short circuit behind the choke: di/dt = V/L"

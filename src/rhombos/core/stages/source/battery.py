@@ -2,8 +2,8 @@
 
 import numpy as np
 
+from rhombos.core.formulas.numeric import applies, highest, known
 from rhombos.core.graph.declare import Move, Option, Stage
-from rhombos.core.graph.numeric import applies, highest, known
 from rhombos.core.vocabulary import word
 
 TEXTBOOK = "constant-power load behind a resistance, quadratic of P = V·(V_oc − V)/R"

@@ -4,8 +4,8 @@ import itertools
 
 import numpy as np
 
+from rhombos.core.formulas.numeric import highest, nearest_in
 from rhombos.core.graph.declare import Move, Stage
-from rhombos.core.graph.numeric import highest, nearest_in
 from rhombos.core.stages.names import with_names
 
 DIVIDER = "comparator with divider and positive feedback, node equation"

@@ -2,8 +2,8 @@
 
 import numpy as np
 
+from rhombos.core.formulas.numeric import nearest_in
 from rhombos.core.graph.declare import Move, Stage
-from rhombos.core.graph.numeric import nearest_in
 
 RC = "charging of a capacitor through a resistor"
 RLC = "step of a series R-L-C circuit"

@@ -1,8 +1,7 @@
 """Input, second part: bulk capacitors, losses, their judgements (2.3)."""
 
-
+from rhombos.core.formulas.numeric import highest, highest_lasting, lowest
 from rhombos.core.graph.declare import Move, Need, every
-from rhombos.core.graph.numeric import highest, highest_lasting, lowest
 from rhombos.core.parts.columns import CAPACITOR
 from rhombos.core.stages.source.source_input_line import source_input
 from rhombos.core.vocabulary import word
@@ -170,7 +169,15 @@ def bank_energy(bank_capacitance, highest_source_voltage):
     return bank_capacitance * highest_source_voltage**2 / 2
 
 
-@source_input.operation(unit="W", symbol=r"P_\mathrm{loss}", source="Joule's law", title="Loss", start=4.0, tex=r"{drawn_ripple_current}^2\,{bank_resistance}")
+@source_input.operation(
+    unit="W",
+    symbol=r"P_\mathrm{loss}",
+    source="Joule's law",
+    title="Loss",
+    start=4.0,
+    tex=r"{drawn_ripple_current}^2\,{bank_resistance}",
+    example=({"drawn_ripple_current": 20, "bank_resistance": 5e-3}, 2.0),
+)
 def loss(drawn_ripple_current, bank_resistance):
     """Loss in the series resistance of the bulk capacitors."""
     return drawn_ripple_current**2 * bank_resistance

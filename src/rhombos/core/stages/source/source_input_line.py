@@ -2,8 +2,8 @@
 
 import numpy as np
 
+from rhombos.core.formulas.numeric import highest, highest_lasting, lowest, next_of, up
 from rhombos.core.graph.declare import Move, Need, Stage
-from rhombos.core.graph.numeric import highest, highest_lasting, lowest, next_of, up
 from rhombos.core.magnetics.copper import RHO_70
 from rhombos.core.parts.columns import FUSE
 

@@ -8,7 +8,7 @@ from typing import Any
 
 import numpy as np
 
-from rhombos.core.graph.numeric import before_surge, bounded, known
+from rhombos.core.formulas.numeric import before_surge, bounded, known
 
 T25 = 298.15
 HOTTEST = 2.5

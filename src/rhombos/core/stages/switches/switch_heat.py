@@ -2,8 +2,8 @@
 
 import numpy as np
 
+from rhombos.core.formulas.numeric import before_surge
 from rhombos.core.graph.declare import Move, Stage
-from rhombos.core.graph.numeric import before_surge
 from rhombos.core.stages.switches.heat import junction, loss_at, settle, surge_resistance
 
 TARGET_150, TARGET_175 = 383.15, 398.15

@@ -15,7 +15,7 @@ from typing import TYPE_CHECKING, Any
 import numpy as np
 from numpy.typing import NDArray
 
-from rhombos.core.graph.compiled.trace import Expr, condition, operation
+from rhombos.core.formulas.expression import Expr, condition, operation
 
 if TYPE_CHECKING:
     from rhombos.core.graph.corners import CornerSet
@@ -136,11 +136,6 @@ def before_surge(x: Any) -> Any:
     if bare.ndim == 0 or bare.shape[-1] != index.size:
         return x
     return _dressed(x, bare[..., index])
-
-
-def steady(x: Any) -> Any:
-    """`x` itself, of which the formula says that it hangs on the build alone: compiled, it is worked out once for all corners."""
-    return operation("steady", x) if isinstance(x, Expr) else x
 
 
 _gammas = np.frompyfunc(math.gamma, 1, 1)

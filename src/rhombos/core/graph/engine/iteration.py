@@ -9,13 +9,26 @@ from typing import Any
 
 from llvmlite import ir
 
-from rhombos.core.graph.compiled import lower
-from rhombos.core.graph.compiled.lower import BOOL, BYTE, DOUBLE, INT, LANES, TRUTH, VECTOR, repeat, splat
+from rhombos.core.graph.engine import kernels
+from rhombos.core.graph.engine.kernels import BOOL, BYTE, DOUBLE, INT, LANES, TRUTH, VECTOR, repeat, splat
 from rhombos.core.graph.loops import MOST_PASSES
 
-CALL_ROWS, CALL_TEARS, CALL_CORNERS, CALL_SCRATCH, CALL_RESIDUAL, CALL_OPEN, CALL_FLAGS, CALL_PASSES, CALL_FAILED, CALL_DOUBT = range(10)
+(
+    CALL_ROWS,
+    CALL_TEARS,
+    CALL_CORNERS,
+    CALL_SCRATCH,
+    CALL_RESIDUAL,
+    CALL_OPEN,
+    CALL_FLAGS,
+    CALL_BEFORE,
+    CALL_BEFORE_LENGTH,
+    CALL_PASSES,
+    CALL_FAILED,
+    CALL_DOUBT,
+) = range(12)
 """What a call says: rows of the tears, how many tears and corners, scratch, where residual and open elements go, how many
-flags there are; and what it gets back: the most passes, whether a block did not settle, whether one was doubtful."""
+flags there are, and the program that prepares a block; and what it gets back: the most passes, whether a block did not settle, whether one was doubtful."""
 SCRATCH = 8
 HISTORY = 3
 
@@ -93,6 +106,8 @@ class Iteration:
     def _block(self, block: Any) -> None:
         b = self.b
         b.store(b.gep(self.buffer, [b.mul(b.mul(block, self.rows), INT(LANES))]), self.base)
+        before = b.inttoptr(self._word(CALL_BEFORE), INT.as_pointer())
+        b.call(self.module.globals["run"], [b.load(self.base), before, self._word(CALL_BEFORE_LENGTH), self.context, INT(1), self.rows])
         repeat(b, self.count, lambda i: b.store(b.load(self._row(i), align=8), self._at(0, i), align=8))
         b.store(INT(1), self.passes)
         again, settled = self.function.append_basic_block("pass"), self.function.append_basic_block("settled")
@@ -118,7 +133,7 @@ class Iteration:
         repeat(b, self._word(CALL_FLAGS), self._note_doubt)
 
     def _flag(self, index: Any) -> Any:
-        flags = self.b.inttoptr(self.b.load(self.b.gep(self.context, [INT(lower.CONTEXT_FLAGS)])), BYTE.as_pointer())
+        flags = self.b.inttoptr(self.b.load(self.b.gep(self.context, [INT(kernels.CONTEXT_FLAGS)])), BYTE.as_pointer())
         return self.b.gep(flags, [index])
 
     def _note_doubt(self, index: Any) -> None:

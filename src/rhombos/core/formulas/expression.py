@@ -6,7 +6,7 @@ and the figure stays with NumPy.
 """
 
 import itertools
-from collections.abc import Callable, Iterable
+from collections.abc import Callable
 from dataclasses import dataclass, field
 from typing import Any
 
@@ -237,15 +237,10 @@ def condition(ok: Any) -> None:
 
 @dataclass(frozen=True)
 class Traced:
-    """A formula written down: its results (one, or several for a preparation), and the conditions under which they are known.
+    """A formula written down: its result, and the conditions under which it is known."""
 
-    `steady` is what it reads beside its `count` parameters: worked out by its preparation, once for all corners.
-    """
-
-    results: tuple[Expr, ...]
+    result: Expr
     conditions: tuple[Expr, ...]
-    count: int
-    steady: tuple[Expr, ...] = ()
 
 
 def trace(fn: Callable[..., Any], count: int) -> Traced:
@@ -258,59 +253,4 @@ def trace(fn: Callable[..., Any], count: int) -> Traced:
         raise TraceError(str(error)) from error
     finally:
         _current.pop()
-    return _split(_number(lift(result)), tuple(tracing.conditions), count)
-
-
-def _split(result: Expr, conditions: tuple[Expr, ...], count: int) -> Traced:
-    """Put a further parameter in place of everything that is steady."""
-    found: dict[int, int] = {}
-    steady: list[Expr] = []
-    memo: dict[int, Expr] = {}
-
-    def walk(e: Expr) -> Expr:
-        if id(e) not in memo:
-            if e.op == "steady":
-                memo[id(e)] = Expr("parameter", (), float(count + found.setdefault(id(e), len(steady))))
-                steady.append(e.args[0])
-            else:
-                args = tuple(walk(a) for a in e.args)
-                memo[id(e)] = e if all(a is b for a, b in zip(args, e.args, strict=True)) else Expr(e.op, args, e.number)
-        return memo[id(e)]
-
-    return Traced((walk(result),), tuple(walk(c) for c in conditions), count, tuple(steady))
-
-
-def unreduced(*exprs: Expr) -> frozenset[int]:
-    """The parameters that reach expressions without passing a reduction: their corners are its corners."""
-    found: set[int] = set()
-    seen: set[int] = set()
-    waiting = list(exprs)
-    while waiting:
-        e = waiting.pop()
-        if id(e) in seen or e.op in REDUCTIONS:
-            continue
-        seen.add(id(e))
-        if e.op == "parameter":
-            found.add(int(e.number))
-        waiting.extend(e.args)
-    return frozenset(found)
-
-
-def levels(exprs: Iterable[Expr]) -> list[list[Expr]]:
-    """The reductions within expressions, those that hang on no other first."""
-    depth: dict[int, int] = {}
-    found: list[list[Expr]] = []
-
-    def walk(e: Expr) -> int:
-        if id(e) not in depth:
-            below = max((walk(a) for a in e.args), default=0)
-            depth[id(e)] = below
-            if e.op in REDUCTIONS:
-                depth[id(e)] = below + 1
-                found.extend([] for _ in range(below + 1 - len(found)))
-                found[below].append(e)
-        return depth[id(e)]
-
-    for expr in exprs:
-        walk(expr)
-    return found
+    return Traced(_number(lift(result)), tuple(tracing.conditions))

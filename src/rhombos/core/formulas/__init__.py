@@ -1,0 +1,1 @@
+"""What a formula may say: its language, and what it writes down when it is traced."""

@@ -1,0 +1,160 @@
+"""Judging a pick in machine code: its candidates in the order of their price, a block at a time, up to the first that fits.
+
+What is remembered as rejected is what has been looked at. Where no candidate fits, the one that misses fewest needs is
+taken, then the one with the best worst margin, then the cheapest: `picking.nearest` in machine code.
+"""
+
+from typing import Any
+
+from llvmlite import ir
+
+from rhombos.core.graph.engine.kernels import BYTE, DOUBLE, INT, LANES, VECTOR, repeat, splat
+from rhombos.core.graph.picked import CLEARLY, FITS
+
+CALL_TABLE, CALL_BLOCKS, CALL_COLUMNS, CALL_INPUTS, CALL_MARGIN, CALL_MARGIN_LENGTH, CALL_MISSED, CALL_MISSED_LENGTH = range(8)
+CALL_GIVEN, CALL_ROOM, CALL_VECTORS, CALL_MARGINS, CALL_REJECTED, CALL_CHOSEN, CALL_FITS, CALL_REMEMBER, CALL_PINNED, CALL_CONTEXT, CALL_FORMER = range(8, 19)
+"""What a call says: the candidates' columns (blocks, columns, LANES), the two programs, the inputs (variants, inputs), room
+for one block and its vectors, room for the margins (blocks, LANES), what was rejected (variants, blocks × LANES), where the
+chosen (variants) and whether it fits go, what is to be remembered, the candidate that is pinned (or −1), the programs' context,
+and the inputs of the last time (or 0): a variant whose inputs are the same is left as it was."""
+NOTHING, CLEAR_MISSES, ALL_MISSES = range(3)
+"""What is remembered as rejected: nothing yet, what misses by more than `CLEARLY` leaves open, all that misses."""
+BYTES = ir.VectorType(BYTE, LANES)
+
+
+def lower_judging(module: ir.Module) -> None:
+    """judge(call, variants)."""
+    Judging(module).lower()
+
+
+class Judging:
+    """The function being written."""
+
+    def __init__(self, module: ir.Module) -> None:
+        self.module = module
+        self.function = ir.Function(module, ir.FunctionType(ir.VoidType(), [INT.as_pointer(), INT]), "judge")
+        self.call, self.variants = self.function.args
+        self.b = ir.IRBuilder(self.function.append_basic_block("entry"))
+        self.block = self.b.alloca(INT)
+        self.differs = self.b.alloca(INT)
+        self.best, self.score = self.b.alloca(INT), self.b.alloca(DOUBLE)
+        self.words = [self.b.load(self.b.gep(self.call, [INT(k)])) for k in range(CALL_FORMER + 1)]
+        self.room = self._pointer(CALL_ROOM, VECTOR)
+        self.output = self.b.add(self.words[CALL_INPUTS], self.words[CALL_COLUMNS])
+        self.total = self.b.mul(self.words[CALL_BLOCKS], INT(LANES))
+
+    def _pointer(self, at: int, kind: Any) -> Any:
+        return self.b.inttoptr(self.words[at], kind.as_pointer())
+
+    def lower(self) -> None:
+        repeat(self.b, self.variants, self._variant)
+        self.b.ret_void()
+
+    def _variant(self, variant: Any) -> None:
+        b = self.b
+        skip, work = self.function.append_basic_block("skip"), self.function.append_basic_block("work")
+        b.cbranch(self._same(variant), skip, work)
+        b.position_at_end(work)
+        given = b.gep(self._pointer(CALL_GIVEN, DOUBLE), [b.mul(variant, self.words[CALL_INPUTS])])
+        repeat(b, self.words[CALL_INPUTS], lambda k: b.store(self._spread(b.load(b.gep(given, [k]))), b.gep(self.room, [k]), align=8))
+        found, last, done = (self.function.append_basic_block(n) for n in ("found", "last", "done"))
+        first = b.gep(self._pointer(CALL_REJECTED, BYTE), [b.mul(variant, self.total)])
+        b.store(INT(0), self.block)
+        again, following = self.function.append_basic_block("again"), self.function.append_basic_block("following")
+        b.branch(again)
+        b.position_at_end(again)
+        bits = self._look(b.bitcast(first, BYTES.as_pointer()))
+        b.cbranch(b.icmp_unsigned("!=", bits, ir.IntType(LANES)(0)), found, following)
+        b.position_at_end(following)
+        b.store(b.add(b.load(self.block), INT(1)), self.block)
+        b.cbranch(b.icmp_signed("<", b.load(self.block), self.words[CALL_BLOCKS]), again, last)
+        b.position_at_end(found)
+        lane = b.zext(b.cttz(bits, ir.Constant(ir.IntType(1), 1)), INT)
+        b.store(b.add(b.mul(b.load(self.block), INT(LANES)), lane), self.best)
+        b.branch(done)
+        b.position_at_end(last)
+        self._nearest()
+        b.branch(done)
+        b.position_at_end(done)
+        pinned = self.words[CALL_PINNED]
+        chosen = b.select(b.icmp_signed("<", pinned, INT(0)), b.load(self.best), pinned)
+        b.store(chosen, b.gep(self._pointer(CALL_CHOSEN, INT), [variant]))
+        margin = b.load(b.gep(self._pointer(CALL_MARGINS, DOUBLE), [chosen]))
+        b.store(b.zext(b.fcmp_ordered(">=", margin, DOUBLE(FITS)), BYTE), b.gep(self._pointer(CALL_FITS, BYTE), [variant]))
+        b.branch(skip)
+        b.position_at_end(skip)
+
+    def _same(self, variant: Any) -> Any:
+        """Whether a variant's inputs are, bit for bit, those of the last time."""
+        b = self.b
+        differs = self.differs
+        b.store(INT(1), differs)
+        known = b.icmp_signed("!=", self.words[CALL_FORMER], INT(0))
+        with b.if_then(known):
+            b.store(INT(0), differs)
+            first = b.mul(variant, self.words[CALL_INPUTS])
+
+            def compare(k: Any) -> None:
+                now, then = (b.load(b.gep(self._pointer(at, INT), [b.add(first, k)])) for at in (CALL_GIVEN, CALL_FORMER))
+                b.store(b.or_(b.load(differs), b.xor(now, then)), differs)
+
+            repeat(b, self.words[CALL_INPUTS], compare)
+        return b.icmp_unsigned("==", b.load(differs), INT(0))
+
+    def _spread(self, number: Any) -> Any:
+        one = self.b.insert_element(ir.Constant(VECTOR, ir.Undefined), number, ir.IntType(32)(0))
+        return self.b.shuffle_vector(one, one, ir.Constant(ir.VectorType(ir.IntType(32), LANES), [0] * LANES))
+
+    def _work(self, program: int, length: int) -> Any:
+        """One block's candidates through a program: its result."""
+        b = self.b
+        columns = b.gep(self._pointer(CALL_TABLE, VECTOR), [b.mul(b.load(self.block), self.words[CALL_COLUMNS])])
+        with b.if_then(b.icmp_signed(">", self.words[CALL_COLUMNS], INT(0))):
+            repeat(
+                b,
+                self.words[CALL_COLUMNS],
+                lambda k: b.store(b.load(b.gep(columns, [k]), align=8), b.gep(self.room, [b.add(self.words[CALL_INPUTS], k)]), align=8),
+            )
+        run, buffer = self.module.globals["run"], b.bitcast(self.room, DOUBLE.as_pointer())
+        context = self._pointer(CALL_CONTEXT, INT)
+        b.call(run, [buffer, self._pointer(program, INT), self.words[length], context, INT(1), self.words[CALL_VECTORS]])
+        return b.load(b.gep(self.room, [self.output]), align=8)
+
+    def _look(self, rejected: Any) -> Any:
+        """Judge one block and remember its rejections: the bits of the candidates that may be taken."""
+        b = self.b
+        margin = self._work(CALL_MARGIN, CALL_MARGIN_LENGTH)
+        here = b.load(self.block)
+        b.store(margin, b.gep(self._pointer(CALL_MARGINS, VECTOR), [here]), align=8)
+        place = b.gep(rejected, [here])
+        out = b.icmp_unsigned("!=", b.load(place, align=1), ir.Constant(BYTES, [0] * LANES))
+        misses = b.not_(b.fcmp_ordered(">=", margin, splat(FITS)))
+        clearly = b.not_(b.fcmp_ordered(">=", margin, splat(CLEARLY)))
+        allowed = b.not_(b.or_(misses, out))
+        remember = self.words[CALL_REMEMBER]
+        later = b.select(b.icmp_signed("==", remember, INT(ALL_MISSES)), b.or_(out, misses), b.or_(out, clearly))
+        kept = b.select(b.icmp_signed("==", remember, INT(NOTHING)), out, later)
+        b.store(b.zext(kept, BYTES), place, align=1)
+        return b.bitcast(allowed, ir.IntType(LANES))
+
+    def _nearest(self) -> None:
+        """Over all candidates the fewest needs missed and half of what the worst margin lacks, the first of equals."""
+        b = self.b
+        b.store(INT(0), self.best)
+        b.store(DOUBLE(float("inf")), self.score)
+
+        def look(block: Any) -> None:
+            b.store(block, self.block)
+            missed = self._work(CALL_MISSED, CALL_MISSED_LENGTH)
+            margin = b.load(b.gep(self._pointer(CALL_MARGINS, VECTOR), [block]), align=8)
+            known = b.select(b.fcmp_ordered(">", margin, splat(0.0)), margin, splat(0.0))
+            left = b.fsub(splat(1.0), b.select(b.fcmp_ordered("<", known, splat(1.0)), known, splat(1.0)))
+            scores = b.fadd(missed, b.fmul(left, splat(0.5)))
+            for lane in range(LANES):
+                score = b.extract_element(scores, ir.IntType(32)(lane))
+                better = b.fcmp_ordered("<", score, b.load(self.score))
+                index = b.add(b.mul(block, INT(LANES)), INT(lane))
+                b.store(b.select(better, index, b.load(self.best)), self.best)
+                b.store(b.select(better, score, b.load(self.score)), self.score)
+
+        repeat(b, self.words[CALL_BLOCKS], look)

@@ -1,0 +1,237 @@
+"""Where each node's numbers lie in a sheet's buffer, and the programs that compute runs of nodes there."""
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from rhombos.core.graph.engine.bounds import check
+from rhombos.core.graph.engine.contest import Contest, Input, Seat, contests
+from rhombos.core.graph.engine.kernels import DOWN, FREE, LANES, UP
+from rhombos.core.graph.engine.tape import Loop, Template, Writer, template
+from rhombos.core.graph.nodes import WiredPick
+from rhombos.core.graph.plan import Item, Plan
+from rhombos.core.parts.table import Candidates
+
+
+@dataclass(frozen=True)
+class Program:
+    """Nodes that the kernels compute one after the other: the records, and where they lie."""
+
+    nodes: tuple[int, ...]
+    records: NDArray[np.int64]
+    address: int
+    length: int
+    decided: tuple[int, ...]
+
+
+MOST_DESKS = 4
+Step = Program | int
+"""A run of nodes on the tape, or one node that is computed by itself (a pick, or what is left to NumPy)."""
+
+
+@dataclass(frozen=True)
+class LoopSteps:
+    """A loop: what is prepared once, the steps of a pass behind that, the same steps by themselves, and where its starting values lie.
+
+    What is prepared lies on the bench, so that preparation and passes belong together, block by block.
+    """
+
+    item: Item
+    preparation: Program
+    passes: tuple[Step, ...]
+    steps: tuple[Step, ...]
+    tear_rows: NDArray[np.intp]
+
+
+class Desk:
+    """Where one solve works: the bench with its constants in place, and a seat for every pick that has been judged."""
+
+    def __init__(self, bench: NDArray[np.float64]) -> None:
+        self.bench = bench
+        self._seats: dict[int, Seat] = {}
+
+    def seat(self, contest: Contest) -> Seat:
+        if contest.pick not in self._seats:
+            self._seats[contest.pick] = contest.seat()
+        return self._seats[contest.pick]
+
+
+class Layout:
+    """Rows of a buffer for one plan, a number of corners and the leaves that have a value for each corner.
+
+    For many variants a row is one vector of variants, and a node has one row, or one for each corner: what a formula
+    reads without reducing it decides which. For a single sheet (`across`) every node has as many vectors as its corners
+    need when they lie across the lanes.
+    """
+
+    def __init__(
+        self,
+        plan: Plan,
+        wide_leaves: frozenset[int],
+        corners: int,
+        picks: Mapping[int, tuple[WiredPick, Candidates]],
+        defaults: Mapping[int, float],
+        *,
+        across: bool,
+    ) -> None:
+        self.plan = plan
+        self.corners = corners
+        self.across = -(-corners // LANES) if across else 0
+        nodes = plan.wiring.nodes
+        self.templates: list[Template | None] = [template(n.fn, len(n.args)) if n.fn is not None and n.args else None for n in nodes]
+        self.wide = self._widths(wide_leaves)
+        self.count = [corners if w else 1 for w in self.wide]
+        self.size = [self.across or c for c in self.count]
+        one = self.across or 1
+        rows = np.concatenate([[0], np.cumsum(self.size)])
+        self.row: list[int] = rows[:-1].tolist()
+        self.rows = int(rows[-1])
+        self.writer = Writer(corners, self.across)
+        self.beside = self.writer.keep(one)
+        self._loops: dict[Item, LoopSteps] = {}
+        self._programs: list[NDArray[np.int64]] = []
+        self.still = self.steps(plan.still)
+        self.moving = self.steps(plan.moving)
+        self.held = self._items(plan.items)
+        self.after_loops = self._items(plan.after_loops)
+        self.writer.settle(self._programs)
+        for program in self._programs:
+            check(program, self.rows, self.writer.vectors, len(nodes))
+        self.rows_of = np.array(self.row, dtype=np.intp)
+        self.vectors = np.arange(self.across or 1)
+        self._desks: list[Desk] = []
+        self.beginning, self.filled = self._begin(defaults)
+        self.contests = contests(picks, lambda i: [Input(a, self.row[a], self.wide[a]) for a in plan.args[i]], corners, across=across)
+        self.published = {i: self._published(*pick) for i, pick in picks.items()}
+
+    def desk(self) -> "Desk":
+        """A desk that nobody works at."""
+        try:
+            return self._desks.pop()
+        except IndexError:
+            return Desk(self.writer.bench(LANES))
+
+    def give_back(self, desk: "Desk") -> None:
+        """Let the next solve have the desk."""
+        if len(self._desks) < MOST_DESKS:
+            self._desks.append(desk)
+
+    def _widths(self, wide_leaves: frozenset[int]) -> list[bool]:
+        """Whether each node has a value for every corner; loops are gone through until nothing more widens."""
+        plan, nodes = self.plan, self.plan.wiring.nodes
+        wide = [i in wide_leaves for i in range(len(nodes))]
+        loops = [item.tears for item in plan.items if item.tears]
+        while True:
+            before = list(wide)
+            for i in plan.order:
+                if plan.kinds[i] in ("operation", "collected") and i not in plan.pinned:
+                    wide[i] = wide[i] or any(wide[plan.args[i][p]] for p in self._handing_on(i))
+            for tears in loops:
+                # The values a loop is iterated on move corner by corner together.
+                if any(wide[t] for t in tears):
+                    for t in tears:
+                        wide[t] = wide[t] or plan.kinds[t] == "operation"
+            if not self._left_to_numpy(wide) and wide == before:
+                return wide
+
+    def _left_to_numpy(self, wide: list[bool]) -> bool:
+        """Take off the tape what these widths forbid; whether there was any. NumPy computes it, or says what is wrong."""
+        plan, found = self.plan, False
+        for i in plan.order:
+            of = self.templates[i]
+            if of is None:
+                continue
+            if plan.kinds[i] == "build" and any(wide[plan.args[i][p]] for p in of.reads):
+                self.templates[i] = None
+                found = True
+        return found
+
+    def _begin(self, defaults: Mapping[int, float]) -> tuple[tuple[NDArray[np.intp], NDArray[np.float64]], list[bool]]:
+        """What every solve begins with: places and numbers of defaults and loops' starting values; and which nodes have values."""
+        starts = {i: float(self.plan.wiring.nodes[i].figure.start or 0.0) for i in self.plan.starts}
+        pairs = [(self.row[i] + k, value) for i, value in {**defaults, **starts}.items() for k in range(self.size[i])]
+        computed = (bool(args) and kind != "pick" for args, kind in zip(self.plan.args, self.plan.kinds, strict=True))
+        beginning = np.array([row for row, _ in pairs], dtype=np.intp), np.array([value for _, value in pairs], dtype=float)
+        return beginning, [here or i in defaults for i, here in enumerate(computed)]
+
+    def _handing_on(self, index: int) -> Sequence[int]:
+        of = self.templates[index]
+        return range(len(self.plan.args[index])) if of is None else sorted(of.reads)
+
+    def steps(self, nodes: Sequence[int], moving: frozenset[int] | None = None, before: list[int] | None = None) -> tuple[Step, ...]:
+        """The nodes in their order, those on the tape gathered into programs; in a loop what hangs on nothing `moving` goes `before` it."""
+        out: list[Step] = []
+        run: list[int] = []
+        for i in (*(n for n in nodes if self.plan.kinds[n] != "published"), -1):
+            if i >= 0 and self.templates[i] is not None and self.plan.args[i]:
+                run.append(i)
+                continue
+            if run:
+                out.append(self._program(run, moving, before))
+                run = []
+            if i >= 0:
+                out.append(i)
+        return tuple(out)
+
+    def _program(self, nodes: Sequence[int], moving: frozenset[int] | None, before: list[int] | None) -> Program:
+        if before is None:
+            self.writer.begin()
+        return self._written(nodes, [word for i in nodes for word in self._records(i, moving, before)])
+
+    def _written(self, nodes: Sequence[int], records: list[int]) -> Program:
+        words = np.array(records, dtype=np.int64)
+        self._programs.append(words)
+        return Program(tuple(nodes), words, int(words.ctypes.data), len(words), tuple(i for i in nodes if i in self.plan.decided))
+
+    def _records(self, index: int, moving: frozenset[int] | None, before: list[int] | None) -> list[int]:
+        of = self.templates[index]
+        assert of is not None
+        places = self._places(index)
+        if index in self.plan.decided:
+            # A decision is worked out beside its place, and then weighed against what stands there.
+            words = self.writer.write(of, places, self.beside, wide=False, flag=index)
+            side = {"up": UP, "down": DOWN, None: FREE}[self.plan.wiring.nodes[index].figure.safe]
+            return words + self.writer.decide(self.row[index], self.beside, index, side)
+        loop = None
+        if moving is not None and before is not None:
+            loop = Loop(frozenset(k for k, a in enumerate(self.plan.args[index]) if a in moving), before)
+        return self.writer.write(of, places, self.row[index], wide=self.wide[index], flag=index, loop=loop)
+
+    def _places(self, index: int) -> list[tuple[int, bool]]:
+        return [(self.row[a], self.wide[a]) for a in self.plan.args[index]]
+
+    def _published(self, wired: WiredPick, candidates: Candidates) -> tuple[NDArray[np.intp], NDArray[np.float64]]:
+        """Vectors of what a pick publishes, and its numbers for every candidate: (candidates, vectors)."""
+        shown = [(column, i) for column, i in wired.published if i not in self.plan.pinned]
+        one = self.writer.one
+        table = [candidates.quantity if column == "quantity" else candidates.columns[column] for column, _ in shown for _ in range(one)]
+        rows = np.array([self.row[i] + k for _, i in shown for k in range(one)], dtype=np.intp)
+        return rows, np.array(table, dtype=float).reshape(len(rows), len(candidates.rows)).T.copy()
+
+    def _items(self, items: Sequence[Item]) -> tuple[LoopSteps | tuple[Step, ...], ...]:
+        """The held solve: runs of nodes and loops, in their order."""
+        out: list[LoopSteps | tuple[Step, ...]] = []
+        run: list[int] = []
+        for item in (*items, None):
+            if item is not None and not item.tears:
+                run.extend(item.nodes)
+                continue
+            if run:
+                out.append(self.steps(run))
+                run = []
+            if item is not None:
+                if item not in self._loops:
+                    self._loops[item] = self._loop(item)
+                out.append(self._loops[item])
+        return tuple(out)
+
+    def _loop(self, item: Item) -> LoopSteps:
+        widest = max(self.size[t] for t in item.tears)
+        stepping = [self.wide[t] or self.across > 0 for t in item.tears]
+        rows = [[self.row[t] + (k if steps else 0) for k in range(widest)] for t, steps in zip(item.tears, stepping, strict=True)]
+        before: list[int] = []
+        self.writer.begin()
+        passes = self.steps(item.nodes, frozenset(item.nodes), before)
+        return LoopSteps(item, self._written((), before), passes, self.steps(item.nodes), np.array(rows, dtype=np.intp))

@@ -1,0 +1,96 @@
+"""The machine: the kernels and the loops' iteration as native code, made once when the process first solves."""
+
+import ctypes
+import ctypes.util
+import threading
+from collections.abc import Callable
+from typing import Any
+
+from llvmlite import binding, ir
+
+from rhombos.core.graph.engine.iteration import lower_iteration
+from rhombos.core.graph.engine.judging import lower_judging
+from rhombos.core.graph.engine.kernels import LIBRARY, VECTORED, lower_run
+
+_LIBRARY_NAMES = (*LIBRARY, "exp", "log", "log10", "sin", "cos", "pow")
+
+
+class Machine:
+    """`run` works a program through, `iterate` brings a loop to rest, `judge` decides a pick; all are made at the first use."""
+
+    def __init__(self) -> None:
+        self._lock = threading.Lock()
+        self._engine: Any = None
+        self.run: Callable[[int, int, int, int, int, int], None] = self._first_run
+        self.iterate: Callable[[int, int, int, int, int, int, float, int], None] = self._first_iterate
+        self.judge: Callable[[int, int], None] = self._first_judge
+
+    def ready(self) -> None:
+        """Make the native code, if it is not there."""
+        with self._lock:
+            if self._engine is not None:
+                return
+            binding.initialize_native_target()
+            binding.initialize_native_asmprinter()
+            _name_library()
+            module = ir.Module("kernels")
+            lower_run(module, vectored=_name_vector_library())
+            lower_iteration(module)
+            lower_judging(module)
+            self._engine = _engine(module)
+            words = (ctypes.c_void_p, ctypes.c_void_p, ctypes.c_int64, ctypes.c_void_p, ctypes.c_int64, ctypes.c_int64)
+            self.run = ctypes.CFUNCTYPE(None, *words)(self._engine.get_function_address("run"))
+            self.iterate = ctypes.CFUNCTYPE(None, *words, ctypes.c_double, ctypes.c_void_p)(self._engine.get_function_address("iterate"))
+            self.judge = ctypes.CFUNCTYPE(None, ctypes.c_void_p, ctypes.c_int64)(self._engine.get_function_address("judge"))
+
+    def _first_run(self, *words: int) -> None:
+        self.ready()
+        self.run(*words)  # type: ignore[call-arg]
+
+    def _first_iterate(self, *words: float) -> None:
+        self.ready()
+        self.iterate(*words)  # type: ignore[call-arg,arg-type]
+
+    def _first_judge(self, *words: int) -> None:
+        self.ready()
+        self.judge(*words)  # type: ignore[call-arg]
+
+
+def _engine(module: ir.Module) -> Any:
+    """Native code for this processor. Variables go into registers and common terms together; the full pipeline gains little."""
+    features = binding.get_host_cpu_features().flatten()
+    target = binding.Target.from_default_triple().create_target_machine(cpu=binding.get_host_cpu_name(), features=features, opt=2, jit=True)
+    module.triple = target.triple
+    parsed = binding.parse_assembly(str(module))
+    builder = binding.create_pass_builder(target, binding.create_pipeline_tuning_options(speed_level=2))
+    builder.getModulePassManager().run(parsed, builder)
+    engine = binding.create_mcjit_compiler(parsed, target)
+    engine.finalize_object()
+    return engine
+
+
+def _name_vector_library() -> bool:
+    """Tell the linker where the vector library's functions are, if this machine has them."""
+    if not binding.get_host_cpu_features().get("avx2", False):
+        return False
+    try:
+        library = ctypes.CDLL("libmvec.so.1")
+        addresses = {name: ctypes.cast(getattr(library, name), ctypes.c_void_p).value for name in VECTORED.values()}
+    except (OSError, AttributeError):
+        return False
+    for name, address in addresses.items():
+        assert address is not None
+        binding.add_symbol(name, address)
+    return True
+
+
+def _name_library() -> None:
+    """Tell the linker where the C library's functions are."""
+    library = ctypes.CDLL(ctypes.util.find_library("m"))
+    for name in _LIBRARY_NAMES:
+        address = ctypes.cast(getattr(library, name), ctypes.c_void_p).value
+        assert address is not None
+        binding.add_symbol(name, address)
+
+
+MACHINE = Machine()

@@ -1,0 +1,197 @@
+"""The numbers of one sheet: a buffer that the kernels and NumPy both read and write."""
+
+from collections.abc import Mapping
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from rhombos.core.formulas.numeric import Values
+from rhombos.core.graph.corners import CornerSet
+from rhombos.core.graph.engine.contest import Contest, Judged
+from rhombos.core.graph.engine.iteration import CALL_PASSES, scratch_vectors
+from rhombos.core.graph.engine.kernels import CONTEXT_BENCH, CONTEXT_ITERATING, CONTEXT_WEIGH, LANES, NOT
+from rhombos.core.graph.engine.layout import Desk, Layout, LoopSteps, Program
+from rhombos.core.graph.engine.machine import MACHINE
+from rhombos.core.graph.engine.room import aligned
+from rhombos.core.graph.loops import Tears
+
+
+class SheetNumbers:
+    """Values by node. The buffer is (blocks, vectors, LANES).
+
+    Of many variants a block holds all numbers of a few, a variant in every lane; spare lanes of the last block repeat
+    the last variant. A single sheet has its corners in the lanes; spare lanes repeat the last corner. Reading gives a
+    plain number or (corners,) for a single sheet, (variants, 1) or (variants, corners) for many.
+    """
+
+    def __init__(self, layout: Layout, corners: CornerSet, variants: int | None) -> None:
+        self.layout = layout
+        self.variants = variants
+        self.lanes = variants or 1
+        self.blocks = -(-self.lanes // LANES)
+        self.buffer = aligned(self.blocks, layout.rows, LANES)
+        rows, values = layout.beginning
+        self.buffer[:, rows, :] = values[:, None]
+        self.filled = list(layout.filled)
+        self.flags = np.zeros(len(layout.row), dtype=np.uint8)
+        self._judged: dict[int, Judged] = {}
+        self._context_of(corners)
+
+    def _context_of(self, corners: CornerSet) -> None:
+        """What the kernels are told of the corners: in rows one number each, across the lanes one for every lane."""
+        layout = self.layout
+        spare = (0, layout.across * LANES - layout.corners if layout.across else 0)
+        self._before = np.pad(corners.before.astype(np.int64), spare, mode="edge")
+        self._lasting = np.pad(corners.lasting.astype(np.float64 if layout.across else np.int64), spare, mode="edge")
+        # A contest has its corners in rows, whatever the sheet has.
+        self._lasting_in_rows = corners.lasting.astype(np.int64)
+        self._before_in_rows = corners.before.astype(np.int64)
+        self.changed = np.zeros(len(layout.row), dtype=np.uint8)
+        self._desk: Desk | None = layout.desk()
+        own = [a.ctypes.data for a in (self._lasting, self._before, self.flags)]
+        rows = [a.ctypes.data for a in (self._lasting_in_rows, self._before_in_rows, self.flags)]
+        self._context, self._contest_context = (
+            np.array([0, *a, NOT, self.changed.ctypes.data, self._desk.bench.ctypes.data], dtype=np.int64) for a in (own, rows)
+        )
+        self._addresses = (int(self.buffer.ctypes.data), int(self._context.ctypes.data), int(self._contest_context.ctypes.data))
+
+    def fill(self, given: Mapping[int, Any]) -> None:
+        """Put in what is given: plain numbers together, arrays one by one."""
+        layout = self.layout
+        plain = {i: value for i, value in given.items() if type(value) is float and (layout.across or not layout.wide[i])}
+        self.fill_plain(np.array(list(plain), dtype=np.intp), np.array(list(plain.values())))
+        for i, value in given.items():
+            if i not in plain:
+                self[i] = value
+
+    def fill_plain(self, nodes: NDArray[np.intp], numbers: NDArray[np.float64]) -> None:
+        """Put in plain numbers, one for each node."""
+        for i in nodes.tolist():
+            self.filled[i] = True
+        self.buffer[:, self.layout.rows_of[nodes][:, None] + self.layout.vectors, :] = numbers[:, None, None]
+
+    def run(self, program: Program, iterating: bool, weigh: int = NOT) -> None:
+        """Compute a program's nodes: `flags` are raised for those not known everywhere, `changed` for decisions that moved."""
+        self._context[CONTEXT_ITERATING] = iterating
+        self._context[CONTEXT_WEIGH] = weigh
+        buffer, context, _ = self._addresses
+        MACHINE.run(buffer, program.address, program.length, context, self.blocks, self.layout.rows)
+
+    def gather(self, contest: Contest) -> Values:
+        """A pick's inputs as they stand, a corner in every row: (inputs,) or (variants, inputs)."""
+        if self.variants is None:
+            plain: Values = self.buffer.reshape(-1)[contest.numbers]
+            return plain
+        gathered = self.buffer[:, contest.numbers, :].swapaxes(1, 2).reshape(-1, contest.inputs)
+        return np.ascontiguousarray(gathered[: self.lanes])
+
+    def inputs(self, contest: Contest, gathered: Values) -> list[Any]:
+        """What `gather` gave, as NumPy formulas take it."""
+        out = []
+        for given, first, last in zip(contest.given, contest.starts[:-1], contest.starts[1:], strict=True):
+            part = gathered[..., first:last]
+            single = self.variants is None and last - first == 1 and self._plain(given.node)
+            out.append(float(part[0]) if single else part)
+        return out
+
+    def judge(self, contest: Contest, gathered: Values, former: Values | None, remember: int, pinned: int | None) -> Judged:
+        """Decide a pick with the inputs of `gather`, where they are not as in `former`: what has been decided of it so far.
+
+        Candidates are looked at in order of price up to the first that fits; of a pinned one only whether it fits is asked.
+        """
+        if self._desk is None:
+            raise RuntimeError("a sheet that is finished judges nothing")
+        seat = self._desk.seat(contest)
+        if contest.pick not in self._judged:
+            self._judged[contest.pick] = Judged(self.lanes, contest)
+        self._contest_context[CONTEXT_BENCH] = seat.bench
+        seat.judge(gathered, former, self._judged[contest.pick], remember, pinned, self._addresses[2])
+        return self._judged[contest.pick]
+
+    def iterate(self, loop: LoopSteps, program: Program, tolerance: float) -> tuple[NDArray[np.bool_] | None, Values, int, bool]:
+        """`loops.iterate` as native code, for a loop that is one program; and whether a condition was doubtful at rest."""
+        tears, vectors = loop.tear_rows.shape
+        scratch = aligned(scratch_vectors(tears, vectors), LANES)
+        residual, opened = np.zeros((self.blocks, tears, vectors, LANES)), np.zeros((self.blocks, vectors, LANES))
+        rows = np.ascontiguousarray(loop.tear_rows, dtype=np.int64)
+        addresses = [a.ctypes.data for a in (scratch, residual, opened)]
+        before = loop.preparation
+        call = np.array([rows.ctypes.data, tears, vectors, *addresses, len(self.flags), before.address, before.length, 0, 0, 0], dtype=np.int64)
+        self._context[CONTEXT_ITERATING] = True
+        self._context[CONTEXT_WEIGH] = NOT
+        buffer, context, _ = self._addresses
+        MACHINE.iterate(buffer, program.address, program.length, context, self.blocks, self.layout.rows, tolerance, call.ctypes.data)
+        passes, failed, doubt = call[CALL_PASSES:].tolist()
+        return opened > 0 if failed else None, residual, passes, bool(doubt)
+
+    def tears(self, loop: LoopSteps) -> Tears:
+        """A loop's starting values, to be iterated."""
+        return Tears(self.buffer, loop.tear_rows)
+
+    def release(self) -> None:
+        """Let go of what only the solve needed."""
+        self._judged.clear()
+        if self._desk is not None:
+            self.layout.give_back(self._desk)
+            self._desk = None
+
+    def __getitem__(self, index: int) -> Any:
+        if not self.filled[index]:
+            return None
+        row, layout = self.layout.row[index], self.layout
+        if self.variants is None and not layout.wide[index] and self._plain(index):
+            return self.buffer.item(0, row, 0)
+        return self.shown(self.buffer[:, row : row + layout.size[index], :], layout.count[index])
+
+    def lists(self) -> list[list[float] | None]:
+        """Every node's values of a single sheet as plain numbers, None for those without."""
+        flat = self.buffer[0].reshape(-1).tolist()
+        layout = self.layout
+        return [flat[row * LANES : row * LANES + count] if filled else None for row, count, filled in zip(layout.row, layout.count, self.filled, strict=True)]
+
+    def not_finite(self) -> frozenset[int]:
+        """The nodes of a single sheet with a value that is not a finite number."""
+        rows = np.flatnonzero(~np.isfinite(self.buffer[0]).all(axis=1))
+        return frozenset((np.searchsorted(self.layout.row, rows, side="right") - 1).tolist())
+
+    def _plain(self, index: int) -> bool:
+        return self.layout.plan.kinds[index] not in ("operation", "collected")
+
+    def publish(self, pick: int, chosen: NDArray[np.intp]) -> None:
+        """Put in the columns of the part chosen, one for all variants or one each."""
+        rows, table = self.layout.published[pick]
+        if chosen.ndim == 0:
+            self.buffer[:, rows, :] = table[chosen][:, None]
+        else:
+            self.buffer[:, rows, :] = self._laid(table[chosen])
+
+    def _laid(self, values: NDArray[np.float64]) -> NDArray[np.float64]:
+        """(variants, rows) as the buffer has them, (blocks, rows, LANES); spare lanes repeat the last variant."""
+        spare = self.blocks * LANES - self.lanes
+        if spare:
+            values = np.concatenate([values, np.repeat(values[-1:], spare, axis=0)])
+        return values.reshape(self.blocks, LANES, -1).transpose(0, 2, 1)
+
+    def __setitem__(self, index: int, value: Any) -> None:
+        row, size = self.layout.row[index], self.layout.size[index]
+        self.filled[index] = True
+        if type(value) is float:
+            self.buffer[:, row : row + size, :] = value
+            return
+        array = np.asarray(value, dtype=float)
+        if self.layout.across:
+            flat = array.reshape(-1)
+            numbers = self.buffer[0, row : row + size].reshape(-1)
+            numbers[: flat.size] = flat
+            numbers[flat.size :] = flat[-1]
+        elif array.ndim < 2:
+            self.buffer[:, row : row + size, :] = array.reshape(-1, 1)
+        else:
+            self.buffer[:, row : row + size, :] = self._laid(np.broadcast_to(array, (self.lanes, size)))
+
+    def shown(self, raw: NDArray[Any], count: int | None = None) -> NDArray[Any]:
+        """From the buffer's order to (corners,) or (variants, corners); of a single sheet `count` corners."""
+        if self.variants is None:
+            return raw.reshape(-1)[: count or self.layout.corners].copy()
+        return raw.transpose(0, 2, 1).reshape(-1, raw.shape[1])[: self.lanes]
