@@ -8,9 +8,12 @@ from typing import Annotated, Any
 import numpy as np
 import typer
 
-from rhombos.core.alone import AloneError, work_alone
+from rhombos.catalogue.loader import load
+from rhombos.core.alone import CORNER, AloneError, work_alone
 from rhombos.core.graph.declare import placeholders
-from rhombos.core.lineups import STAGES
+from rhombos.core.graph.errors import GraphError
+from rhombos.core.graph.model import Model
+from rhombos.core.lineups import ALONE, STAGES, lineup
 from rhombos.core.units import QuantityError, show, shown_unit, si_unit, written
 from rhombos.demo.shelf import DEMOS
 from rhombos.formats.design import DesignError, read_design, schema, write_design
@@ -107,32 +110,34 @@ def figures(as_json: Json = False) -> None:
 def work(
     figure: Annotated[str, typer.Argument(help="STAGE.FIGURE")],
     values: Annotated[list[str] | None, typer.Argument(help="name=value …")] = None,
+    corner: Annotated[str, typer.Option(help="The corner to speak for.")] = CORNER,
     as_json: Json = False,
 ) -> None:
-    """Work out one figure of a stage alone from whatever it hangs on that is given.
+    """Work out one figure of a stage alone: what is given is taken, all else at its usual value.
 
-    Values are read as people type them; several corners stand apart by "; ". Without a corner given, it is full load at
-    the nominal source.
+    Values are read as people type them; several stand apart by "; ".
     """
+    stage, _, name = figure.partition(".")
+    if stage not in STAGES:
+        return _fail(f"no stage {stage!r}; there are {', '.join(STAGES)}")
     try:
-        worked = work_alone(figure, dict(_pair(v) for v in values or []))
-    except (AloneError, QuantityError) as error:
+        worked = work_alone(Model(lineup(stage + ALONE), load()), name, dict(_pair(v) for v in values or []), corner)
+    except (AloneError, QuantityError, GraphError) as error:
         return _fail(str(error))
     if as_json:
         return _out(
             {
                 "figure": figure,
                 "unit": si_unit(worked.unit),
+                "corner": worked.corner,
                 "values": [float(v) if np.isfinite(v) else None for v in worked.values],
-                "missing": {k: {"sentence": m.sentence, "unit": si_unit(m.unit), "typed_in": shown_unit(m.unit)} for k, m in worked.missing.items()},
                 "used": worked.used,
+                "usual": worked.usual,
                 "unused": list(worked.unused),
-                "shorter": list(worked.shorter),
             }
         )
-    if worked.missing:
-        short = f". Fewer are needed with one of: {', '.join(worked.shorter)}" if worked.shorter else ""
-        _fail(f"{figure} still needs: " + ", ".join(f"{k} ({m.sentence} [{shown_unit(m.unit) or '1'}])" for k, m in worked.missing.items()) + short)
+    if worked.usual:
+        typer.echo("at usual values: " + ", ".join(f"{k} {v}" for k, v in worked.usual.items()), err=True)
     if worked.unused:
         typer.echo(f"not needed for it: {', '.join(worked.unused)}", err=True)
     typer.echo(f"{figure} = " + " | ".join(show(float(v), worked.unit) for v in worked.values))

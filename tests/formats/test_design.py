@@ -126,7 +126,8 @@ def test_the_command_line_refuses_and_says_why(tmp_path):
         (["solve", str(bad)], "title"),
         (["solve", str(tmp_path / "none.json")], "No such file"),
         (["demo", "atlantis"], "no demo"),
-        (["work", "precharge.time_constant"], "still needs"),
+        (["work", "nothing.time_constant"], "no stage"),
+        (["work", "precharge.time_constant", "current_limit=5000"], "is outside"),
         (["work", "precharge.time_constant", "oops"], "not name=value"),
     ):
         result = RUN.invoke(app, words)

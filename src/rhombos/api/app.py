@@ -15,7 +15,6 @@ from rhombos.api.guard import HEADERS, Guard
 from rhombos.api.projects import projects_router
 from rhombos.api.questions import questions_router
 from rhombos.api.service import Sheets
-from rhombos.core.alone import AloneError
 from rhombos.core.graph.errors import InputError, SolveError, Unknown, WiringError
 from rhombos.core.units import QuantityError
 from rhombos.formats.design import DesignError
@@ -65,10 +64,6 @@ def _errors(app: FastAPI) -> None:
     @app.exception_handler(QuantityError)
     def quantity(request: Request, error: QuantityError) -> Answer:
         return _problem(422, "quantity", str(error), fields=[{"field": "", "given": error.typed, "allowed": error.expected}])
-
-    @app.exception_handler(AloneError)
-    def alone(request: Request, error: AloneError) -> Answer:
-        return _problem(422, "alone", str(error))
 
     @app.exception_handler(SolveError)
     def solve(request: Request, error: SolveError) -> Answer:

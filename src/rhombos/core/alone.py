@@ -1,273 +1,124 @@
-"""A stage alone: one figure worked out from whatever it hangs on that is given (givens, ports, intermediate figures)."""
+"""One figure of a stage that stands alone: what is typed is taken, all else has its usual value, and both are said."""
 
 from dataclasses import dataclass
 from difflib import get_close_matches
+from typing import Any
 
 import numpy as np
 
-from rhombos.core.formulas.numeric import Values, context
-from rhombos.core.graph.declare import Every, Figure, Stage
-from rhombos.core.graph.formula_tex import fill, symbol_of, tex_number
-from rhombos.core.lineups import STAGES
+from rhombos.core.graph.inputs import Inputs, PartChoice, Pin
+from rhombos.core.graph.model import Model
+from rhombos.core.graph.nodes import Node
+from rhombos.core.graph.sheet import Sheet
+from rhombos.core.graph.why import ancestors, why
 from rhombos.core.units import parse_list, show
-from rhombos.core.vocabulary import VOCABULARY
+
+CORNER = "nominal_full"
+"""The corner that a stage alone speaks for where none is named: full load at the nominal source."""
 
 
 class AloneError(ValueError):
-    """The figure is not there, a name was given that the stage does not have, or a value beyond its limits."""
-
-
-@dataclass(frozen=True)
-class Missing:
-    """What must still be given: what it is and its unit (SI; empty for a plain number)."""
-
-    sentence: str
-    unit: str
+    """A name was given that the stage does not have, or the figure has no value."""
 
 
 @dataclass(frozen=True)
 class Worked:
-    """Values (one, or one per corner), their unit, what is still missing, what was used and what was not needed.
+    """A figure's values (SI; one for each that was typed of an input), its unit, and what they hang on.
 
-    `shorter` names intermediate figures of the stage any of which, given, would leave less to give. `formula` and
-    `numbers` are TeX, `numbers` empty until everything is there; it speaks for the first corner.
+    `used` and `usual` are inputs by name as they stand: typed, and taken at their usual values; `unused` were typed and
+    are not needed. `formula` and `numbers` are TeX; they speak for the first value.
     """
 
     values: list[float]
     unit: str
-    missing: dict[str, Missing]
+    corner: str
     used: dict[str, str]
+    usual: dict[str, str]
     unused: tuple[str, ...]
-    shorter: tuple[str, ...]
     formula: str
     numbers: str
     sentence: str
     source: str
 
 
-def work_alone(wanted: str, typed: dict[str, str]) -> Worked:
-    """Work out `stage.figure`. Givens fall back on their starting values; ports and picked parts must be given."""
-    stage_name, _, name = wanted.partition(".")
-    if stage_name not in STAGES:
-        raise AloneError(f"no stage {stage_name!r}; there are {', '.join(STAGES)}")
-    stage = STAGES[stage_name]
-    if name not in stage.figures:
-        raise AloneError(f"stage {stage_name!r} has no figure {name!r}; it has {', '.join(stage.figures)}")
-    worker = _Worker(stage, typed)
-    worker.check_names()
-    value = worker.value(name)
-    values = [] if value is None or worker.missing else [float(v) for v in np.atleast_1d(value).reshape(-1)]
-    figure = stage.figures[name]
-    numbers = worker.numbers(figure)
+def work_alone(model: Model, name: str, typed: dict[str, str], corner: str = CORNER) -> Worked:
+    """Work out the figure `name` of the one stage in `model`, as a sheet of the stage does.
+
+    `typed` says givens, choices, ports and any figure between as people write them, several values apart by "; ".
+    Raises AloneError, QuantityError or InputError, naming what was given.
+    """
+    (place,) = model.wiring.lineup.places
+    if name not in place.stage.figures:
+        raise AloneError(f"stage {place.stage.name!r} has no figure {name!r}; it has {', '.join(place.stage.figures)}")
+    ids = model.wiring.lineup.corners.ids
+    if corner not in ids:
+        raise AloneError(f"no corner {corner!r}; there are {', '.join(ids)}")
+    key = f"{place.name}.{name}"
+    sheet = model.solve(_inputs(model, typed), model.wiring.lineup.corners)
+    hangs_on = {n.index: n for n in ancestors(sheet, key)}
+    known = _names(model)
+    needed = {t for t in typed if t in place.stage.choices or known[t].index in hangs_on}
+    usual = {n.key.partition(".")[2]: n for n in hangs_on.values() if n.figure.kind == "given" and n.place != "corner"}
+    first = why(_first(model, typed), key, corner)
     return Worked(
-        values,
-        figure.unit,
-        worker.missing,
-        worker.used,
-        tuple(k for k in typed if k not in worker.used),
-        worker.shorter(figure),
-        formula=fill(figure.tex, {p: worker.symbol(p) for p in figure.params}),
-        numbers=fill(figure.tex, numbers, times=True) if values and numbers else "",
-        sentence=figure.sentence,
-        source=figure.source,
+        _values(sheet, key, ids.index(corner)),
+        sheet.node(key).figure.unit,
+        corner,
+        {t: typed[t] for t in typed if t in needed},
+        {n: show(float(np.atleast_1d(sheet.values[node.index]).reshape(-1)[0]), node.figure.unit) for n, node in usual.items() if n not in typed},
+        tuple(t for t in typed if t not in needed),
+        first.formula,
+        first.numbers,
+        first.sentence,
+        first.source,
     )
 
 
-MOST_SHORTER = 5
+def _names(model: Model) -> dict[str, Node]:
+    """Every node by the name that the stage knows it by; its own figures come before what stands outside."""
+    (place,) = model.wiring.lineup.places
+    nodes = [n for n in model.wiring.nodes if n.place != "corner"]
+    return {n.key.partition(".")[2]: n for n in sorted(nodes, key=lambda n: n.place == place.name)}
 
 
-def inputs_alone(stage: Stage) -> list[dict[str, object]]:
-    """What a stage reads when it stands alone: its givens, and its ports with what the vocabulary says of them.
+def _first(model: Model, typed: dict[str, str]) -> Sheet:
+    """The sheet of the first of everything typed."""
+    return model.solve(_inputs(model, {name: text.split(";")[0].split(", ")[0] for name, text in typed.items()}))
 
-    `suggested` is a usual value as a person would type it, or empty.
-    """
-    rows: list[dict[str, object]] = []
-    for f in stage.figures.values():
-        if f.kind == "given":
-            rows.append(
-                {
-                    "name": f.name,
-                    "kind": "given",
-                    "title": f.title,
-                    "unit": f.unit,
-                    "symbol": f.symbol,
-                    "sentence": f.sentence,
-                    "suggested": show(f.default, f.unit, 6) if isinstance(f.default, float) else "",
-                    "low": f.low,
-                    "high": f.high,
-                }
+
+def _inputs(model: Model, typed: dict[str, str]) -> Inputs:
+    (place,) = model.wiring.lineup.places
+    known = _names(model)
+    givens: dict[str, Any] = {}
+    choices: dict[str, str] = {}
+    pins: dict[str, Pin] = {}
+    for name, text in typed.items():
+        if name in place.stage.choices:
+            choices[f"{place.name}.{name}"] = text
+            continue
+        if name not in known:
+            everything = [*known, *place.stage.choices]
+            near = get_close_matches(name, everything, 3, 0.6)
+            raise AloneError(
+                f"{place.stage.name} reads no {name!r}; " + (f"did you mean {' or '.join(near)}?" if near else f"it reads {', '.join(everything)}")
             )
-    for name in ports(stage):
-        word = VOCABULARY.get(name)
-        rows.append(
-            {
-                "name": name,
-                "kind": "port",
-                "title": name.replace("_", " ").capitalize(),
-                "unit": word.unit if word else "",
-                "symbol": word.symbol if word else "",
-                "sentence": word.sentence if word else "",
-                "suggested": show(word.alone, word.unit, 6) if word and word.alone is not None else "",
-                "low": None,
-                "high": None,
-            }
-        )
-    return rows
+        node = known[name]
+        if node.figure.kind == "pick":
+            pins[node.key] = Pin(PartChoice(text), "typed")
+            continue
+        numbers = parse_list(text, node.figure.unit)
+        value = numbers[0] if len(numbers) == 1 else np.array(numbers)[:, None]
+        if node.figure.kind == "given":
+            givens[node.key] = value
+        else:
+            pins[node.key] = Pin(value, "typed")
+    return Inputs(givens, choices, pins)
 
 
-def ports(stage: Stage) -> list[str]:
-    """Names that a stage reads and does not make, in the order in which it reads them."""
-    names: dict[str, None] = {}
-    for f in stage.figures.values():
-        if f.kind in ("build", "operation"):
-            for p in f.params:
-                if p not in stage.figures and p not in f.collectors:
-                    names[p] = None
-    return list(names)
-
-
-CORNER_DEFAULTS = {"surge": 0.0, "surge_by_watts": 0.0, "load_fraction": 1.0, "source_level": 1.0}
-"""The corner that a stage alone speaks for where none is given: full load at the nominal source, no start."""
-SURGE_ONLY = ("surge_time", "heating_time")
-
-
-class _Worker:
-    def __init__(self, stage: Stage, typed: dict[str, str]) -> None:
-        self.stage = stage
-        self.typed = typed
-        self.used: dict[str, str] = {}
-        self.missing: dict[str, Missing] = {}
-        self._memo: dict[str, Values | None] = {}
-        self._args: dict[str, list[Values | None]] = {}
-
-    def check_names(self) -> None:
-        """A misspelt name is told at once, with what comes near it."""
-        known = {*self.stage.figures, *self.stage.choices, *ports(self.stage), *(c for f in self.stage.figures.values() for c in f.collectors)}
-        for name in self.typed:
-            if name not in known:
-                near = get_close_matches(name, known, 3, 0.6)
-                raise AloneError(
-                    f"{self.stage.name} reads no {name!r}" + (f"; did you mean {' or '.join(near)}?" if near else f"; it reads {', '.join(sorted(known))}")
-                )
-
-    def shorter(self, figure: Figure) -> tuple[str, ...]:
-        """Of the figures between what was asked and what is missing, those that alone stand for several missing ones."""
-        if len(self.missing) < 2:
-            return ()
-        behind: dict[str, set[str]] = {}
-
-        def reach(name: str) -> set[str]:
-            if name not in behind:
-                behind[name] = set()
-                found = self.stage.figures.get(name)
-                inner = found.params if found is not None and found.kind in ("build", "operation") and name not in self.typed else ()
-                behind[name] = {name} & set(self.missing) | {m for p in inner for m in reach(p)}
-            return behind[name]
-
-        reach(figure.name)
-        ranked = sorted((n for n, m in behind.items() if n != figure.name and len(m) > 1), key=lambda n: (-len(behind[n]), n))
-        return tuple(ranked[:MOST_SHORTER])
-
-    def symbol(self, name: str) -> str:
-        """The TeX symbol of a figure of the stage or of a port."""
-        figure = self.stage.figures.get(name)
-        if figure is not None:
-            return symbol_of(figure)
-        word = VOCABULARY.get(name)
-        return word.symbol if word and word.symbol else rf"\text{{{name.replace('_', ' ')}}}"
-
-    def numbers(self, figure: Figure) -> dict[str, str]:
-        """What the figure's parameters are at the first corner, as TeX; empty where it was typed in or given."""
-        args = zip(figure.params, self._args.get(figure.name, ()), strict=False)
-        return {p: tex_number(None if v is None else float(np.atleast_1d(v).reshape(-1)[0]), self._unit(p)) for p, v in args}
-
-    def value(self, name: str) -> Values | None:
-        if name not in self._memo:
-            self._memo[name] = None
-            self._memo[name] = self._work(name)
-        return self._memo[name]
-
-    def _unit(self, name: str) -> str:
-        figure = self.stage.figures.get(name)
-        if figure is not None:
-            return figure.unit
-        word = VOCABULARY.get(name)
-        return word.unit if word else ""
-
-    def _read(self, name: str, unit: str) -> Values:
-        """What was typed for a name, within its limits."""
-        values = np.array(parse_list(self.typed[name], unit))
-        figure = self.stage.figures.get(name)
-        for v in values if figure is not None and figure.kind == "given" else ():
-            if (figure.low is not None and v < figure.low) or (figure.high is not None and v > figure.high):  # type: ignore[union-attr]
-                low, high = (show(x, unit) if x is not None else "any" for x in (figure.low, figure.high))  # type: ignore[union-attr]
-                raise AloneError(f"{figure.title} ({name}): {show(float(v), unit)} is outside {low} to {high}")  # type: ignore[union-attr]
-        return values
-
-    def _work(self, name: str) -> Values | None:
-        unit = self._unit(name)
-        if name in self.typed:
-            values = self._read(name, unit)
-            self.used[name] = ", ".join(show(float(v), unit) for v in values)
-            return values
-        figure = self.stage.figures.get(name)
-        if figure is None:
-            word = VOCABULARY.get(name)
-            if name in CORNER_DEFAULTS:
-                return np.array([CORNER_DEFAULTS[name]])
-            self.missing[name] = Missing(word.sentence if word else "read from another stage", unit)
-            return None
-        if figure.kind == "given":
-            return np.array([float(figure.default or 0.0)])
-        if figure.kind == "published":
-            return self._published(figure)
-        return self._computed(figure)
-
-    def _no_surge(self) -> bool:
-        surge = self.value("surge")
-        return surge is not None and not np.any(surge > 0)
-
-    def _collected_unit(self, collector: Every) -> str:
-        """The unit of what is collected, as any stage makes it."""
-        return next((s.figures[collector.name].unit for s in STAGES.values() if collector.name in s.figures), "")
-
-    def _published(self, figure: Figure) -> Values | None:
-        choice = self.stage.choices.get(figure.owner)
-        if choice is None:
-            self.missing[figure.name] = Missing(figure.sentence, figure.unit)
-            return None
-        option = self.typed.get(figure.owner, choice.default)
-        if option not in choice.options:
-            raise AloneError(f"{figure.owner}: {option!r} is not one of {', '.join(choice.options)}")
-        self.used[figure.owner] = option
-        return np.array([choice.options[option].numbers[figure.name]])
-
-    def _computed(self, figure: Figure) -> Values | None:
-        collectors = figure.collectors
-        args: list[Values | None] = []
-        for p in figure.params:
-            if p in collectors:
-                if p not in self.typed:
-                    self.missing[p] = Missing(f"sum of {collectors[p].name.replace('_', ' ')} over the line-up", self._collected_unit(collectors[p]))
-                    args.append(None)
-                    continue
-                unit = self._collected_unit(collectors[p])
-                values = np.array(parse_list(self.typed[p], unit))
-                self.used[p] = ", ".join(show(float(v), unit) for v in values)
-                args.append(values)
-            elif p in SURGE_ONLY and self._no_surge():
-                args.append(np.array([0.0]))  # nothing starts, so no seconds of a start are asked for
-            else:
-                args.append(self.value(p))
-        self._args[figure.name] = args
-        if any(a is None for a in args) or figure.fn is None:
-            return None
-        context.causes.clear()
-        with np.errstate(all="ignore"):
-            out = np.atleast_1d(np.asarray(figure.fn(*args), dtype=float))
-        causes = list(context.causes)
-        context.causes.clear()
-        if causes and np.isnan(out).all():
-            cause = causes[0]
-            raise AloneError(f"{figure.name}: " + cause.sentence.format(**{k: f"{float(np.atleast_1d(v)[0]):.4g}" for k, v in cause.numbers.items()}))
-        return out
+def _values(sheet: Sheet, key: str, at: int) -> list[float]:
+    """The figure at a corner, one for each variant; AloneError with the cause where none has a value."""
+    value = np.atleast_1d(sheet.value(key))
+    column = np.atleast_1d(value[..., 0 if value.shape[-1] == 1 else at])
+    if np.isnan(column).all():
+        raise AloneError(f"{key}: {sheet.why_missing(sheet.wiring.index[key], at)}")
+    return [float(v) for v in column]

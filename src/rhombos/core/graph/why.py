@@ -181,19 +181,20 @@ def binding_corner(sheet: Sheet, node: Node) -> int | None:
     return best[1] if best is not None and best[0] < 1e-6 else None
 
 
-def upstream(sheet: Sheet, key: str) -> list[Node]:
-    """Every given that a figure hangs on, nearest first."""
-    seen: set[int] = set()
+def ancestors(sheet: Sheet, key: str) -> list[Node]:
+    """Every node that a figure hangs on, itself first, then the nearest; what stands behind a pin is none."""
     queue = [sheet.wiring.index[key]]
-    found: list[Node] = []
+    found: dict[int, Node] = {}
     while queue:
         index = queue.pop(0)
-        if index in seen:
+        if index in found:
             continue
-        seen.add(index)
-        node = sheet.wiring.nodes[index]
-        if node.figure.kind == "given" and node.place != "corner":
-            found.append(node)
+        found[index] = sheet.wiring.nodes[index]
         if index not in sheet.pinned:
-            queue.extend(node.args)
-    return found
+            queue.extend(found[index].args)
+    return list(found.values())
+
+
+def upstream(sheet: Sheet, key: str) -> list[Node]:
+    """Every given that a figure hangs on, nearest first."""
+    return [node for node in ancestors(sheet, key) if node.figure.kind == "given" and node.place != "corner"]
