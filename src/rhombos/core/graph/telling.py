@@ -7,7 +7,15 @@ from rhombos.core.graph.errors import WiringError
 from rhombos.core.graph.places import Place
 from rhombos.core.graph.wiring import Wiring
 
-HAZARD_LEVELS: dict[str, float] = {"dc_voltage": 60.0, "pulsed_voltage": 60.0, "ac_voltage": 30.0, "energy": 10.0, "fault_current": 100.0, "discharge": 1.0}
+HAZARD_LEVELS: dict[str, float] = {
+    "dc_voltage": 60.0,
+    "pulsed_voltage": 60.0,
+    "ac_voltage": 30.0,
+    "energy": 10.0,
+    "fault_current": 100.0,
+    "discharge": 1.0,
+    "not_isolated": 60.0,
+}
 """From where on people are told: V DC, V at the peak of pulses, V AC rms, J, A into a short, s to 60 V."""
 
 

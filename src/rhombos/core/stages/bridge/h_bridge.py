@@ -8,7 +8,7 @@ from rhombos.core.parts.columns import MOSFET
 from rhombos.core.stages.bridge.h_bridge_modulation import h_bridge
 from rhombos.core.stages.control import gating
 from rhombos.core.stages.switches.heat import own_rise
-from rhombos.core.stages.switches.switch_heat import declare_junction, declare_position, target_of
+from rhombos.core.stages.switches.switch_heat import declare_bill, declare_junction, declare_position, target_of
 from rhombos.core.vocabulary import word
 
 MUR = "Mohan, Undeland & Robbins, Power Electronics"
@@ -171,6 +171,7 @@ def input_power(output_power, losses=every("loss", "host")):
 
 
 declare_position(h_bridge)
+declare_bill(h_bridge)
 
 
 @h_bridge.build(unit="", symbol=r"f_\mathrm{pwm}/f_o", source=HL, title="Carrier ratio", tex=r"\frac{carrier_frequency}{output_frequency}")

@@ -12,7 +12,7 @@ from rhombos.core.parts.columns import MOSFET
 from rhombos.core.stages.control import gating
 from rhombos.core.stages.front.front_duty import declare_duty
 from rhombos.core.stages.switches.heat import own_rise
-from rhombos.core.stages.switches.switch_heat import declare_junction, declare_position, declare_surroundings, target_of
+from rhombos.core.stages.switches.switch_heat import declare_bill, declare_junction, declare_position, declare_surroundings, target_of
 from rhombos.core.vocabulary import word
 
 MUR = "Mohan, Undeland & Robbins, Power Electronics"
@@ -207,6 +207,7 @@ def _declare_loss(stage: Stage) -> None:
         return highest(drain_peak_voltage)
 
     declare_position(stage)
+    declare_bill(stage)
 
 
 def _declare_checks(stage: Stage) -> None:

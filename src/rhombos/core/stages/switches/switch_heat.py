@@ -70,7 +70,7 @@ def declare_surroundings(stage: Stage, *, sink_resistance: float, pad_resistance
 
 
 def declare_position(stage: Stage) -> None:
-    """Ratings of one switch position against its currents, and cost, count and mass of switches and sink."""
+    """Ratings of one switch position against its currents, and its heat sink."""
 
     @stage.operation(
         unit="A",
@@ -110,13 +110,30 @@ def declare_position(stage: Stage) -> None:
         """Price of the heat sink: twice as cool costs twice as much."""
         return sink_price_factor / sink_resistance
 
+    stage.order("Heat sink", "{sink_resistance}", "for all switches of the stage", price="sink_price")
+    stage.order("Insulating pad", "{pad_resistance}", "one for each device, in the sink's price", count=("switch_positions", "switch_quantity"), price=0.0)
+
+    stage.check(
+        "current_rating",
+        title="Switch current, rms",
+        demand="lasting_rms_current",
+        capability="position_rating",
+        fail=1.0,
+        hold=1.25,
+        harm="equipment",
+        sentence="{demand} rms flow in a position that carries {capability}.",
+        why="Bond wires and chip are rated at a case of 100 °C, sharing is never even.",
+        remedies=(Move("switch_quantity", "up", 4.0),),
+    )
+
+
+def declare_bill(stage: Stage) -> None:
+    """Cost, count and mass of a stage that is its switches and their sink."""
+
     @stage.build(unit="credit", symbol="c", source="catalogue", title="Cost", tex=r"{switch_positions}\,{switch_quantity}\,{switch_price}+{sink_price}")
     def cost(switch_positions, switch_quantity, switch_price, sink_price):
         """Cost of the switches and their heat sink."""
         return switch_positions * switch_quantity * switch_price + sink_price
-
-    stage.order("Heat sink", "{sink_resistance}", "for all switches of the stage", price="sink_price")
-    stage.order("Insulating pad", "{pad_resistance}", "one for each device, in the sink's price", count=("switch_positions", "switch_quantity"), price=0.0)
 
     @stage.build(
         unit="",
@@ -142,19 +159,6 @@ def declare_position(stage: Stage) -> None:
     def mass(switch_positions, switch_quantity, switch_mass, sink_capacity):
         """Mass of the switches and their heat sink."""
         return switch_positions * switch_quantity * switch_mass + sink_capacity / 900
-
-    stage.check(
-        "current_rating",
-        title="Switch current, rms",
-        demand="lasting_rms_current",
-        capability="position_rating",
-        fail=1.0,
-        hold=1.25,
-        harm="equipment",
-        sentence="{demand} rms flow in a position that carries {capability}.",
-        why="Bond wires and chip are rated at a case of 100 °C, sharing is never even.",
-        remedies=(Move("switch_quantity", "up", 4.0),),
-    )
 
 
 def declare_junction(stage: Stage) -> None:

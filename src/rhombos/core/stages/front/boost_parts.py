@@ -1,0 +1,484 @@
+"""Boost front end, second part: swing at twice the output frequency, ripple on both sides, switch, diode, losses, judgements (4.1, 6.5)."""
+
+import numpy as np
+
+from rhombos.core.formulas.numeric import highest, highest_lasting
+from rhombos.core.graph.declare import Move, Need, every
+from rhombos.core.parts.columns import MOSFET, RECTIFIER
+from rhombos.core.stages.control import gating
+from rhombos.core.stages.front.boost import EM, boost
+from rhombos.core.stages.front.front_end import ringing
+from rhombos.core.stages.magnetics.choke import declare_choke
+from rhombos.core.stages.switches.heat import own_rise
+from rhombos.core.stages.switches.switch_heat import declare_junction, declare_position, target_of
+
+AVERAGED = "averaged converter with its duty standing still: source side referred by (1 − D)²"
+
+
+@boost.operation(
+    unit="Ω",
+    symbol=r"R_f",
+    source=AVERAGED,
+    title="Output resistance of the front end",
+    tex=r"\frac{{choke_resistance}+{effective_duty}{position_resistance}+{source_resistance}}{(1-{effective_duty})^2}",
+    example=({"choke_resistance": 0.1, "effective_duty": 0.5, "position_resistance": 0.1, "source_resistance": 0.05}, 0.8),
+)
+def front_resistance(choke_resistance, effective_duty, position_resistance, source_resistance):
+    """Resistance that the link sees in the front end at twice the output frequency."""
+    return (choke_resistance + effective_duty * position_resistance + source_resistance) / (1 - effective_duty) ** 2
+
+
+@boost.operation(unit="H", symbol=r"L_f", source=AVERAGED, title="Inductance that the link sees", tex=r"\frac{choke_inductance}{(1-{effective_duty})^2}")
+def front_inductance(choke_inductance, effective_duty):
+    """Inductance that the link sees in the front end at twice the output frequency."""
+    return choke_inductance / (1 - effective_duty) ** 2
+
+
+@boost.operation(
+    unit="A",
+    symbol=r"\Delta I_\mathrm{want}",
+    source="current divider of front end and link capacitor at twice the output frequency",
+    title="Swing, undivided by rests",
+    tex=r"\begin{gathered}\frac{bridge_apparent_power}{output_voltage}\cdot\frac{X_C}{\sqrt{{front_resistance}^2+(4\pi\,{output_frequency}\,{front_inductance}-X_C)^2}}\\X_C=\frac{1}{4\pi\,{output_frequency}\,{link_capacitance}}\end{gathered}",
+    example=(
+        {
+            "bridge_apparent_power": 900,
+            "output_voltage": 380,
+            "front_resistance": 6.5,
+            "output_frequency": 50,
+            "front_inductance": 1.5e-3,
+            "link_capacitance": 470e-6,
+        },
+        1.15494,
+    ),
+)
+def unlimited_swing(bridge_apparent_power, output_voltage, front_resistance, output_frequency, front_inductance, link_capacitance):
+    """Amplitude of the double-frequency current that the front end would give the link while its choke conducts without rest."""
+    capacitor = 1 / (4 * np.pi * output_frequency * link_capacitance)
+    reactance = 4 * np.pi * output_frequency * front_inductance - capacitor
+    return bridge_apparent_power / output_voltage * capacitor / np.sqrt(front_resistance**2 + reactance**2)
+
+
+@boost.operation(
+    unit="A",
+    symbol=r"\Delta I_{2f}",
+    source="the choke's current cannot turn round",
+    title="Swing into the link at twice the output frequency",
+    start=0.8,
+    tex=r"\min\left({unlimited_swing},\,(1-{effective_duty})\max\left({choke_current}-\tfrac12{choke_ripple},\,0\right)\right)",
+    example=({"unlimited_swing": 2.0, "effective_duty": 0.5, "choke_current": 3.0, "choke_ripple": 1.0}, 1.25),
+)
+def choke_swing(unlimited_swing, effective_duty, choke_current, choke_ripple):
+    """Amplitude of the double-frequency current into the link: at most until the choke's current stops in its valleys."""
+    valley = choke_current - choke_ripple / 2
+    return np.minimum(unlimited_swing, (1 - effective_duty) * np.maximum(valley, 0 * valley))
+
+
+@boost.operation(
+    unit="A",
+    symbol=r"I_{f,\sim}",
+    source="mean square of the diode's current less its mean",
+    title="Ripple into the link",
+    tex=r"\sqrt{\max\left({diode_duty}\,{choke_mean_square}-{link_current}^2,\,0\right)}",
+    example=({"diode_duty": 0.5, "choke_mean_square": 26.0, "link_current": 2.5}, 2.598076),
+)
+def feed_ripple_current(diode_duty, choke_mean_square, link_current):
+    """Rms ripple of the diode's current at the switching frequency."""
+    square = diode_duty * choke_mean_square - link_current**2
+    return np.sqrt(np.maximum(square, 0 * square))
+
+
+@boost.operation(
+    unit="A",
+    symbol=r"I_{in,\sim}",
+    source="mean square of the choke's current less its mean",
+    title="Ripple drawn",
+    tex=r"\sqrt{\max\left(({effective_duty}+{diode_duty})\,{choke_mean_square}-{choke_current}^2,\,0\right)}",
+    example=({"effective_duty": 0.5, "diode_duty": 0.5, "choke_mean_square": 25.083333, "choke_current": 5.0}, 0.288675),
+)
+def drawn_ripple_current(effective_duty, diode_duty, choke_mean_square, choke_current):
+    """Rms ripple of the current drawn from the source at the switching frequency."""
+    square = (effective_duty + diode_duty) * choke_mean_square - choke_current**2
+    return np.sqrt(np.maximum(square, 0 * square))
+
+
+@boost.operation(
+    unit="C",
+    symbol=r"\Delta Q_{in}",
+    source="area of a triangle above its mean; with rests below the boundary",
+    title="Charge drawn in a pulse",
+    tex=r"\frac{1}{ripple_frequency}\begin{cases}\tfrac18{choke_ripple}&{choke_current}\ge\tfrac12{choke_ripple}\\{choke_current}\left(1-\frac{choke_current}{choke_ripple}\right)^2&\text{else}\end{cases}",
+    example=({"choke_ripple": 1.0, "choke_current": 5.0, "ripple_frequency": 80e3}, 1.5625e-6),
+)
+def drawn_ripple_charge(choke_ripple, choke_current, ripple_frequency):
+    """Charge that the bulk capacitors give in every period and take back: what of the choke's current lies above its mean."""
+    safe = np.where(choke_ripple > 0, choke_ripple, np.nan)
+    return np.where(choke_current >= choke_ripple / 2, choke_ripple / 8, choke_current * (1 - choke_current / safe) ** 2) / ripple_frequency
+
+
+boost.rename(drawn_step="choke_ripple")
+
+
+@boost.operation(
+    unit="V",
+    symbol=r"V_\mathrm{DS,pk}",
+    source="the diode clamps to the link; the hard loop rings by L·I/t, at most by its own impedance",
+    title="Switch voltage with spike",
+    tex=r"{output_voltage}+{diode_forward_voltage}+\min\left(\frac{{bus_inductance}\,{peak_current}}{turn_off_time},\;{peak_current}\sqrt{\frac{bus_inductance}{{switch_quantity}\,{switch_output_capacitance}}}\right)",
+    example=(
+        {
+            "output_voltage": 380,
+            "diode_forward_voltage": 1.5,
+            "bus_inductance": 20e-9,
+            "peak_current": 8,
+            "turn_off_time": 40e-9,
+            "switch_quantity": 1,
+            "switch_output_capacitance": 0.1e-9,
+        },
+        385.5,
+    ),
+)
+def drain_peak_voltage(output_voltage, diode_forward_voltage, bus_inductance, peak_current, turn_off_time, switch_quantity, switch_output_capacitance):
+    """Highest voltage of the switch: link and diode, and what the loop of switch, diode and link capacitor adds at turn-off."""
+    return output_voltage + diode_forward_voltage + ringing(bus_inductance, peak_current, turn_off_time, switch_quantity * switch_output_capacitance)
+
+
+@boost.build(unit="V", symbol=r"\hat V_\mathrm{DS}", tex=r"\max({drain_peak_voltage})", source="highest over the corners", title="Highest drain voltage")
+def highest_drain_voltage(drain_peak_voltage):
+    """Highest voltage of the switch over all corners."""
+    return highest(drain_peak_voltage)
+
+
+@boost.operation(
+    unit="C",
+    symbol=r"Q_{rr}(I)",
+    source="[judgement] recovery charge by the root of the current recovered",
+    title="Recovery charge at this current",
+    tex=r"{diode_recovery_charge}\sqrt{\frac{\max({choke_current}-\tfrac12{choke_ripple},\,0)}{diode_rated_current}}",
+    example=({"diode_recovery_charge": 100e-9, "choke_current": 2.5, "choke_ripple": 1.0, "diode_rated_current": 8}, 50e-9),
+)
+def recovered_charge(diode_recovery_charge, choke_current, choke_ripple, diode_rated_current):
+    """Recovery charge of the diode at the choke's valley; below the boundary there is none."""
+    valley = choke_current - choke_ripple / 2
+    return diode_recovery_charge * np.sqrt(np.maximum(valley, 0 * valley) / diode_rated_current)
+
+
+@boost.operation(
+    unit="W",
+    symbol=r"P_\mathrm{fix}",
+    source="edges of a hard-switched position, recovery of its diode, energy of the output capacitance",
+    title="Switching loss of one device",
+    tex=r"\left[\tfrac12{output_voltage}\,\frac{\max({choke_current}-\frac12{choke_ripple},0)\,{turn_on_time}+({choke_current}+\frac12{choke_ripple})\,{turn_off_time}}{switch_quantity}+\frac{{recovered_charge}{output_voltage}}{switch_quantity}+\tfrac12{switch_output_capacitance}{output_voltage}^2\right]{ripple_frequency}",
+    example=(
+        {
+            "output_voltage": 380,
+            "choke_current": 5,
+            "choke_ripple": 1,
+            "turn_on_time": 30e-9,
+            "turn_off_time": 40e-9,
+            "switch_quantity": 1,
+            "recovered_charge": 50e-9,
+            "switch_output_capacitance": 100e-12,
+            "ripple_frequency": 80e3,
+        },
+        7.4936,
+    ),
+)
+def switching_loss(
+    output_voltage, choke_current, choke_ripple, turn_on_time, turn_off_time, switch_quantity, recovered_charge, switch_output_capacitance, ripple_frequency
+):
+    """Turn-on at the valley with the diode's recovery, turn-off at the crest, and the output capacitance."""
+    valley, crest = choke_current - choke_ripple / 2, choke_current + choke_ripple / 2
+    edges = output_voltage * (np.maximum(valley, 0 * valley) * turn_on_time + crest * turn_off_time) / (2 * switch_quantity)
+    return (edges + recovered_charge * output_voltage / switch_quantity + switch_output_capacitance * output_voltage**2 / 2) * ripple_frequency
+
+
+@boost.operation(
+    unit="W",
+    symbol=r"P_{25}",
+    source="Joule's law",
+    title="Conduction loss of one device at 25 °C",
+    tex=r"\left(\frac{switch_rms_current}{switch_quantity}\right)^2{switch_on_resistance}",
+    example=({"switch_rms_current": 4, "switch_quantity": 2, "switch_on_resistance": 0.05}, 0.2),
+)
+def conduction_loss_25(switch_rms_current, switch_quantity, switch_on_resistance):
+    """Conduction loss that one device would have at 25 °C."""
+    return (switch_rms_current / switch_quantity) ** 2 * switch_on_resistance
+
+
+declare_junction(boost)
+declare_position(boost)
+declare_choke(boost, "choke_", "choke_inductance", "choke_saturation_current", "choke_ripple", reference=20e-3, price=4.5, mass=0.12, core_loss=2.0)
+
+
+@boost.build(
+    unit="A",
+    symbol=r"I_{L,\mathrm{sat}}",
+    source="a fifth above the highest peak",
+    title="Choke holds its inductance to",
+    safe="up",
+    tex=r"1.2\max({peak_current})",
+    example=({"peak_current": 5}, 6.0),
+)
+def choke_saturation_current(peak_current):
+    """Current up to which the choke is ordered not to saturate."""
+    return 1.2 * highest(peak_current)
+
+
+@boost.pick("switch", "mosfet", MOSFET, title="Switch", quantities=(1, 2, 3), pieces=1, source=EM)
+def switch(
+    part,
+    surge,
+    heating_time,
+    junction_settling_time,
+    pad_settling_time,
+    sink_capacity,
+    output_voltage,
+    diode_forward_voltage,
+    bus_inductance,
+    choke_current,
+    choke_ripple,
+    recovered_charge,
+    peak_current,
+    switch_rms_current,
+    ripple_frequency,
+    gate_on_voltage,
+    wanted_on_plateau,
+    wanted_off_plateau,
+    driver_resistance,
+    ambient_temperature,
+    sink_resistance,
+    pad_resistance,
+    sharing_factor,
+    trust_factor,
+):
+    """Cheapest MOSFET and count whose voltage, current and own temperature hold at every corner."""
+    n = part.quantity
+    share = np.where(n > 1, sharing_factor, 1.0) * trust_factor
+    valley, crest = choke_current - choke_ripple / 2, choke_current + choke_ripple / 2
+    plateau = gating.plateau_voltage(part.threshold_voltage, peak_current / n, part.transconductance)
+    inner = n * driver_resistance + part.internal_gate_resistance
+    r_on = inner + gating.external(wanted_on_plateau, gate_on_voltage - plateau, part.gate_drain_charge, n, driver_resistance, part.internal_gate_resistance)
+    r_off = inner + gating.external(wanted_off_plateau, part.threshold_voltage, part.gate_drain_charge, n, driver_resistance, part.internal_gate_resistance)
+    t_on = gating.on_time(r_on, part.input_capacitance, part.gate_drain_charge, gate_on_voltage, part.threshold_voltage, plateau)
+    t_off = gating.off_time(r_off, part.input_capacitance, part.gate_drain_charge, 0.0, part.threshold_voltage, plateau)
+    spike = output_voltage + diode_forward_voltage + ringing(bus_inductance, peak_current, t_off, n * part.output_capacitance)
+    edges = output_voltage * (np.maximum(valley, 0 * valley) * t_on + crest * t_off) / (2 * n)
+    fixed = (edges + recovered_charge * output_voltage / n + part.output_capacitance * output_voltage**2 / 2) * ripple_frequency
+    rise = own_rise(
+        ambient_temperature,
+        surge,
+        heating_time,
+        junction_settling_time,
+        pad_settling_time,
+        part.junction_resistance,
+        pad_resistance,
+        sink_resistance,
+        sink_capacity,
+        n,
+        fixed,
+        (switch_rms_current / n) ** 2 * part.on_resistance,
+        part.temperature_coefficient,
+    )
+    return [
+        Need("voltage rating, static", part.rated_voltage, 1.25 * highest(output_voltage), "V"),
+        Need("voltage rating, with ringing", part.rated_voltage, 1.1 * highest_lasting(spike), "V"),
+        Need("gate rating", part.gate_rated_voltage, 1.25 * gate_on_voltage, "V"),
+        Need("gate voltage of its on-resistance", gate_on_voltage, part.full_on_voltage, "V"),
+        Need("current rating, rms", n * share * part.rated_current, 1.25 * highest_lasting(switch_rms_current), "A"),
+        Need("pulsed current rating", n * share * part.pulsed_current, 1.25 * highest(peak_current), "A"),
+        Need("junction rise to the target", target_of(part.maximum_temperature) - ambient_temperature, highest_lasting(rise), "K"),
+        Need("junction rise at the surge's end", part.maximum_temperature - ambient_temperature, highest(rise), "K"),
+    ]
+
+
+@boost.pick("diode", "rectifier", RECTIFIER, title="Diode", pieces=1, source=EM)
+def diode(part, output_voltage, link_current, choke_current, choke_ripple, ripple_frequency, ambient_temperature, sink_resistance, pad_resistance):
+    """Cheapest rectifier whose voltage, current, recovery time and own temperature suit."""
+    rise = highest_lasting(part.forward_voltage * link_current) * (part.junction_resistance + pad_resistance + sink_resistance)
+    return [
+        Need("reverse voltage with ringing", part.rated_voltage, 1.25 * highest(output_voltage), "V"),
+        Need("average current", part.rated_current, 1.25 * highest_lasting(link_current), "A"),
+        Need("recovery time", 1 / (100 * ripple_frequency), part.recovery_time, "s"),
+        Need("junction rise to the target", target_of(part.maximum_temperature) - ambient_temperature, rise, "K"),
+    ]
+
+
+@boost.operation(
+    unit="W",
+    symbol=r"P_D",
+    source="mean current; its recovery heats the switch",
+    title="Loss of the diode",
+    tex=r"{diode_forward_voltage}\,{link_current}",
+    example=({"diode_forward_voltage": 1.2, "link_current": 2.5}, 3.0),
+)
+def diode_loss(diode_forward_voltage, link_current):
+    """Conduction loss of the diode."""
+    return diode_forward_voltage * link_current
+
+
+@boost.operation(
+    unit="K_abs",
+    symbol=r"T_D",
+    source="thermal resistances in series, beside the switch on one sink",
+    title="Junction of the diode",
+    tex=r"{ambient_temperature}+{diode_loss}({diode_junction_resistance}+{pad_resistance})+({diode_loss}+{switch_quantity}{device_loss}){sink_resistance}",
+    example=(
+        {
+            "ambient_temperature": 318.15,
+            "diode_loss": 3.0,
+            "diode_junction_resistance": 2.0,
+            "pad_resistance": 0.6,
+            "switch_quantity": 1,
+            "device_loss": 10.0,
+            "sink_resistance": 0.75,
+        },
+        335.7,
+    ),
+)
+def diode_temperature(ambient_temperature, diode_loss, diode_junction_resistance, pad_resistance, switch_quantity, device_loss, sink_resistance):
+    """Junction temperature of the diode on the sink that the switch heats too, if the load lasted."""
+    return ambient_temperature + diode_loss * (diode_junction_resistance + pad_resistance) + (diode_loss + switch_quantity * device_loss) * sink_resistance
+
+
+@boost.operation(
+    unit="K",
+    symbol=r"\Delta T_D",
+    source="difference; starts are short beside the sink",
+    title="Diode rise, lasting",
+    tex=r"(1-{surge})({diode_temperature}-{ambient_temperature})",
+)
+def diode_rise(surge, diode_temperature, ambient_temperature):
+    """Junction of the diode above ambient at the corners that last."""
+    return (1 - surge) * (diode_temperature - ambient_temperature)
+
+
+@boost.build(unit="K", symbol=r"\Delta T_{D,\max}", source="difference", title="Diode rise allowed", tex=r"{diode_maximum_temperature}-{ambient_temperature}")
+def allowed_diode_rise(diode_maximum_temperature, ambient_temperature):
+    """Highest junction temperature of the diode above ambient."""
+    return diode_maximum_temperature - ambient_temperature
+
+
+@boost.operation(
+    unit="W",
+    symbol=r"P_\mathrm{loss}",
+    start=15.0,
+    source="switches, diode, choke",
+    title="Loss",
+    tex=r"{switch_quantity}{device_loss}+{diode_loss}+{choke_rms_current}^2{choke_resistance}+{choke_core_loss}",
+    example=({"switch_quantity": 1, "device_loss": 10, "diode_loss": 3, "choke_rms_current": 5, "choke_resistance": 0.2, "choke_core_loss": 1}, 19.0),
+)
+def loss(switch_quantity, device_loss, diode_loss, choke_rms_current, choke_resistance, choke_core_loss):
+    """Loss of switches, diode and choke (its core at the greatest ripple)."""
+    return switch_quantity * device_loss + diode_loss + choke_rms_current**2 * choke_resistance + choke_core_loss
+
+
+@boost.operation(unit="W", symbol=r"P_\mathrm{in}", source="power balance", title="Power drawn", tex=r"{output_power}+{losses}")
+def input_power(output_power, losses=every("loss", "host")):
+    """Power from the rail: what goes to the link, the stage's losses and what its attachments draw."""
+    return output_power + losses
+
+
+@boost.build(
+    unit="credit",
+    symbol="c",
+    source="catalogue; choke by its energy",
+    title="Cost",
+    tex=r"{switch_quantity}{switch_price}+{sink_price}+{diode_price}+{choke_price}",
+)
+def cost(switch_quantity, switch_price, sink_price, diode_price, choke_price):
+    """Cost of switches, sink, diode and choke."""
+    return switch_quantity * switch_price + sink_price + diode_price + choke_price
+
+
+@boost.build(
+    unit="kg",
+    symbol="m",
+    source="catalogue; an aluminium sink by its heat capacity, 900 J/(kg·K)",
+    title="Mass",
+    empirical=True,
+    tex=r"{switch_quantity}{switch_mass}+{diode_mass}+{choke_mass}+\frac{sink_capacity}{900}",
+    example=({"switch_quantity": 1, "switch_mass": 0.005, "diode_mass": 0.005, "choke_mass": 0.2, "sink_capacity": 180}, 0.41),
+)
+def mass(switch_quantity, switch_mass, diode_mass, choke_mass, sink_capacity):
+    """Mass of switches, diode, choke and sink."""
+    return switch_quantity * switch_mass + diode_mass + choke_mass + sink_capacity / 900
+
+
+@boost.build(unit="", symbol="n", source="count", title="Parts", tex=r"2\,{switch_quantity}+4", example=({"switch_quantity": 1}, 6.0))
+def part_count(switch_quantity):
+    """Switches and diode with a pad each, choke, sink."""
+    return 2 * switch_quantity + 4
+
+
+boost.order("Choke", "wound", "{choke_inductance}, no saturation up to {choke_saturation_current}, {choke_rms_current:lasting} rms", price="choke_price")
+boost.check(
+    "static_voltage_rating",
+    title="Switch voltage, static",
+    demand="output_voltage",
+    capability="switch_rated_voltage",
+    fail=1.10,
+    hold=1.25,
+    harm="equipment",
+    sentence="Off, the switch stands {demand}; it is rated {capability}.",
+    why="Without reserve the first spike breaks it down.",
+)
+boost.check(
+    "dynamic_voltage_rating",
+    title="Switch voltage with spike",
+    demand="drain_peak_voltage",
+    capability="switch_rated_voltage",
+    fail=1.00,
+    hold=1.10,
+    harm="equipment",
+    sentence="With its spike the switch sees {demand}; it is rated {capability}.",
+    why="Repeated breakdown heats a spot of the chip until it shorts.",
+    remedies=(Move("bus_inductance", "down", 4.0),),
+)
+boost.check(
+    "pulsed_rating_check",
+    title="Switch current, peak",
+    demand="peak_current",
+    capability="pulsed_rating",
+    fail=1.0,
+    hold=1.25,
+    harm="equipment",
+    sentence="A pulse ends at {demand}; the position stands {capability}.",
+    why="Beyond the pulsed rating the switch is outside its safe area.",
+    remedies=(Move("switch_quantity", "up", 3.0), Move("choke_inductance", "up", 4.0)),
+)
+boost.check(
+    "diode_temperature_check",
+    title="Junction of the diode",
+    demand="diode_rise",
+    capability="allowed_diode_rise",
+    fail=1.0,
+    hold=1.25,
+    harm="equipment",
+    sentence="The diode rises by {demand}; {capability} are allowed.",
+    why="Hotter, its leakage and recovery grow until it runs away.",
+    remedies=(Move("sink_resistance", "down", 4.0),),
+)
+boost.check(
+    "reach",
+    title="Link within reach",
+    demand="link_setpoint",
+    capability="reachable_voltage",
+    fail=1.0,
+    hold=1.05,
+    harm="function",
+    sentence="The link is to stand at {demand}; the greatest duty reaches {capability}.",
+    why="Below its set-point the link clips the output's crest.",
+    remedies=(Move("off_fraction", "down", 2.0),),
+)
+boost.check(
+    "source_below_link",
+    title="Source below the link",
+    demand="input_voltage",
+    capability="link_setpoint",
+    fail=1.0,
+    hold=1.05,
+    harm="equipment",
+    sentence="The source stands at {demand}, the link at {capability}.",
+    why="A boost converter cannot make less than its source: through choke and diode the link follows it, and nothing holds the current back.",
+)
