@@ -15,8 +15,7 @@ from rhombos.core.graph.model import Model
 from rhombos.core.graph.places import Bus, LineUp, Place
 from rhombos.core.graph.wiring import Wiring
 from rhombos.core.lineups import LINE_UPS, STAGES, lineup
-from rhombos.demo import tern_islet
-from rhombos.formats.design import model_for
+from rhombos.formats.design import model_for, of_sample
 
 SOURCE = "made up for the test"
 
@@ -251,7 +250,7 @@ def test_a_line_up_can_be_cut_behind_every_stage_and_solves_from_both_sides(id):
 @pytest.mark.parametrize("id", LINE_UPS)
 def test_a_cut_line_up_given_what_it_lost_is_as_it_was(id):
     """The battery's side of the demo, told what the rest draws: the same numbers as in the whole line-up."""
-    design = tern_islet.first().model_copy(update={"lineup": id})
+    design = of_sample(id)
     model = design.model()
     sheet = model.solve(design.inputs())
     part = Model(model.wiring.lineup.cut(last="input"), model.catalogue)

@@ -22,6 +22,7 @@ from rhombos.core.graph.model import Model
 from rhombos.core.graph.sheet import Sheet
 from rhombos.core.lineups import TITLES, lineup
 from rhombos.demo import tern_islet
+from rhombos.formats.design import of_sample
 from tests.core.by_numpy import without_tape
 
 CORNERS = len(STANDARD.ids)
@@ -301,14 +302,14 @@ def test_an_unknown_decision_gives_way_and_rests_when_it_stays_unknown():
 
 
 def fresh(id: str) -> Model:
-    return Model(lineup(id, tuple(row.place for row in tern_islet.first().loads)), load())
+    return Model(lineup(id, tuple(row.place for row in of_sample(id).loads)), load())
 
 
 def by_numpy(id: str, monkeypatch: pytest.MonkeyPatch) -> Model:
     """The line-up with nothing on the tape."""
     without_tape(monkeypatch)
     model = fresh(id)
-    model.solve(tern_islet.first().model_copy(update={"lineup": id}).inputs())
+    model.solve(of_sample(id).inputs())
     monkeypatch.undo()
     return model
 
@@ -316,7 +317,7 @@ def by_numpy(id: str, monkeypatch: pytest.MonkeyPatch) -> Model:
 @pytest.mark.parametrize("id", TITLES)
 def test_whole_sheets_are_the_same_by_machine_code_and_by_numpy(id, monkeypatch):
     slow, fast = by_numpy(id, monkeypatch), fresh(id)
-    design = tern_islet.first().model_copy(update={"lineup": id})
+    design = of_sample(id)
     random = np.random.default_rng(11)
     # Sized anew the two take the same parts here; where a strand stands on the edge, the first rough passes decide which
     # way it falls (what was rejected once stays so), so elsewhere one build is held by both.
@@ -344,7 +345,7 @@ def assert_same(model: Model, one: Sheet, other: Sheet, rtol: float = 1e-6) -> N
 def test_every_figure_is_the_same_on_numbers_that_no_sheet_has(id):
     """Each formula on the tape on perturbed numbers, corner by corner: also where a sheet would never go."""
     model = fresh(id)
-    sheet = model.solve(tern_islet.first().model_copy(update={"lineup": id}).inputs())
+    sheet = model.solve(of_sample(id).inputs())
     random = np.random.default_rng(3)
     tried = 0
     for node in model.wiring.nodes:
@@ -410,7 +411,7 @@ def test_solving_from_many_threads_gives_each_its_own():
 @pytest.mark.parametrize("id", TITLES)
 def test_where_nothing_fits_both_come_to_the_same_nearest_part(id, monkeypatch):
     slow, fast = by_numpy(id, monkeypatch), fresh(id)
-    inputs = tern_islet.first().model_copy(update={"lineup": id}).inputs().with_given("load_3.rated_power", 5e3)
+    inputs = of_sample(id).inputs().with_given("load_3.rated_power", 5e3)
     one, other = slow.solve(inputs), fast.solve(inputs)
     unfit = [p for p in fast.wiring.picks if not other.picks[p.index].fits.all()]
     assert len(unfit) >= 2

@@ -11,11 +11,13 @@ from rhombos.core.graph.seek import goal_seek, remedies, scan, sensitivity
 from rhombos.core.graph.sheet import FAILS, HOLDS, TIGHT, UNKNOWN_VERDICT
 from rhombos.core.lineups import TITLES
 from rhombos.demo import tern_islet
+from rhombos.formats.design import of_sample
+from tests.core.trial import needs
 
 
 @pytest.fixture(scope="module", name="solved", params=list(TITLES))
 def _solved(request):
-    design = tern_islet.first().model_copy(update={"lineup": request.param})
+    design = of_sample(request.param)
     model = design.model()
     return model, design.inputs(), model.solve(design.inputs())
 
@@ -48,6 +50,7 @@ def test_a_scan_is_its_single_solves(solved):
 
 def test_goal_seek_over_a_whole_number_gives_both_sides(solved):
     model, inputs, sheet = solved
+    needs(model, "transformer.secondary_turns")
     turns = sheet.value("transformer.secondary_turns")[0]
     found = goal_seek(model, inputs, "transformer.secondary_turns", "nominal_full", turns + 0.5, "battery.cells")
     assert not found.exact
@@ -103,6 +106,7 @@ def test_runners_up_are_the_nearest_misses_and_the_cheapest_others_that_fit(solv
 
 def test_a_pinned_part_is_used_and_its_columns_follow(solved):
     model, inputs, sheet = solved
+    needs(model, "transformer.core")
     table = model.catalogue["core"]
     dearest = table.codes[int(np.argmax(table.columns["price"]))]
     other = model.solve(inputs.with_pin("transformer.core", PartChoice(dearest, 1)))

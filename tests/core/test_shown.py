@@ -12,8 +12,9 @@ from rhombos.core.magnetics.winding import pulse_factor
 from rhombos.core.modulation.hard_share import hard_share
 from rhombos.core.stages.magnetics.transformer_core import table_flux
 from rhombos.core.stages.source.source_input_line import CABLE_AREAS
-from rhombos.demo import tern_islet
+from rhombos.formats.design import of_sample
 from tests.core.tex import Reader, TexError
+from tests.core.trial import strained
 
 CONSTANTS = {"\\rho_70": RHO_70, "\\rho_100": RHO_100, "\\mu_0": MU0}
 
@@ -50,8 +51,8 @@ CORNERS = ("lowest_full", "lowest_surge", "nominal_tenth", "nominal_none", "high
 @pytest.fixture(scope="module", name="sheets")
 def _sheets():
     out = []
-    for design, id in itertools.product((tern_islet.first(), tern_islet.second()), TITLES):
-        design = design.model_copy(update={"lineup": id})
+    for design_of, id in itertools.product((of_sample, strained), TITLES):
+        design = design_of(id)
         out.append(design.model().solve(design.inputs()))
     return out
 

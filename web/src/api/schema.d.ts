@@ -941,7 +941,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "dc_voltage" | "pulsed_voltage" | "ac_voltage" | "energy" | "fault_current" | "discharge";
+            kind: "dc_voltage" | "pulsed_voltage" | "ac_voltage" | "energy" | "fault_current" | "discharge" | "not_isolated";
             /** Figure */
             figure: string;
             /** Above */

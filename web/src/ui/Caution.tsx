@@ -9,6 +9,8 @@ const WORDS: Record<Hazard['kind'], (value: string) => string> = {
   ac_voltage: (v) =>
     `${v} AC, floating: a first touch may trip nothing. Earthing, bonding and house wiring are for the local code and a licensed person; never join a live grid.`,
   energy: (v) => `${v} stored.`,
+  not_isolated: (v) =>
+    `Nothing isolates: the battery's poles are joined to what stands at ${v}. Battery, cable and case are live with the output; no house wiring, no earthing of a battery pole without a licensed person.`,
   discharge: (v) => `${v} to 60 V after switch-off: measure, do not trust the bleeder.`,
   fault_current: (v) =>
     `A short draws ${v}: fuse at the battery, rings off, insulated tools. No lithium charging below 0 °C.`,

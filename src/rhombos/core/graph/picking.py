@@ -73,7 +73,8 @@ def decide(candidates: Candidates, judge: Judge, before: PickState | None, pinne
         if not taken.all():
             chosen = np.where(taken, chosen, nearest(missed(needs, count), worst))
     kept = np.zeros(worst.shape, dtype=bool) if former is None else former
-    rejected = kept if outer < REJECTED_FROM else ~allowed if outer > REJECTED_FROM else kept | ~(worst >= CLEARLY)
+    # An unknown margin may not be taken, and is no reason to reject for good.
+    rejected = kept if outer < REJECTED_FROM else kept | (worst < (FITS if outer > REJECTED_FROM else CLEARLY))
     return PickState(chosen, np.asarray(_at(passing, chosen)), rejected, judge)
 
 

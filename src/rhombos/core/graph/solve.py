@@ -128,7 +128,7 @@ class Run:
                 if not np.array_equal(chosen, self.picks[step].chosen):
                     picked.append(step)
             else:
-                before = self.values[step]
+                before = np.copy(self.values[step])
                 self._evaluate(step)
                 self._weigh(step, before)
         self.weigh = NOT
@@ -145,7 +145,7 @@ class Run:
     def _run(self, program: Program) -> None:
         """Run a program; what it could not know, and what hangs on an unknown corner, is computed again with the masks."""
         values, masks, args = self.values, self.masks, self.plan.args
-        before = {i: values[i] for i in program.decided} if self.weigh and not context.iterating else {}
+        before = {i: np.copy(values[i]) for i in program.decided} if self.weigh and not context.iterating else {}
         values.run(program, context.iterating, self.weigh)
         if context.iterating or (self.reach.isdisjoint(program.nodes) and masks.keys().isdisjoint(program.nodes) and not values.flags.any()):
             return
@@ -178,19 +178,25 @@ class Run:
                 continue
             failed = self._iterate(loop, tolerance)
             if failed and self.settling:
-                self._begin_again(loop)
+                self._begin_again(loop, np.any([where for where, *_ in failed.values()], axis=(0, -1)))
             elif failed:
                 self.upstream = self._upstream_of(loop.item)
                 self._fail_loops(failed)
                 self.upstream = None
 
-    def _begin_again(self, loop: LoopSteps) -> None:
-        """A first guess of the build may have no operation at all: the next one is decided from the starting values."""
-        self._start_unknown(loop.item)
-        tears = {t: self.values[t] for t in loop.item.tears}
-        self._compute(loop.steps)
-        for tear, value in tears.items():
-            self.values[tear] = value
+    def _begin_again(self, loop: LoopSteps, failed: NDArray[np.bool_]) -> None:
+        """A first guess of the build may have no operation at all: the next one is decided from the starting values, where it `failed`."""
+        with self.values.spared(loop.item.nodes, ~failed):
+            self._restart(loop)
+
+    def _restart(self, loop: LoopSteps) -> None:
+        """All of a loop from its declared starting values: where a guess ran to must leave no trace."""
+        starts = {t: float(self.wiring.nodes[t].figure.start or 0.0) for t in loop.item.tears}
+        for again in (True, False):
+            for tear, value in starts.items():
+                self.values[tear] = value
+            if again:
+                self._compute(loop.steps)
 
     def _start_unknown(self, item: Item) -> None:
         """Where a loop's starting value is not a number, the declared one."""

@@ -3,7 +3,7 @@
 from rhombos.core.graph.places import LineUp, Place
 from rhombos.core.lineups.common import BATTERY_TO_BULK, CLOCK_AND_GATES, LINK_TO_OUTPUT
 from rhombos.core.lineups.samples import LIGHTHOUSE
-from rhombos.core.stages.front.boost_parts import boost
+from rhombos.core.stages.front.boost_whole import boost
 from rhombos.core.stages.output.load import load
 
 LINE_UP = LineUp(

@@ -129,10 +129,11 @@ class Judging:
         place = b.gep(rejected, [here])
         out = b.icmp_unsigned("!=", b.load(place, align=1), ir.Constant(BYTES, [0] * LANES))
         misses = b.not_(b.fcmp_ordered(">=", margin, splat(FITS)))
-        clearly = b.not_(b.fcmp_ordered(">=", margin, splat(CLEARLY)))
+        # An unknown margin may not be taken, and is no reason to reject for good.
+        short, clearly = (b.fcmp_ordered("<", margin, splat(limit)) for limit in (FITS, CLEARLY))
         allowed = b.not_(b.or_(misses, out))
         remember = self.words[CALL_REMEMBER]
-        later = b.select(b.icmp_signed("==", remember, INT(ALL_MISSES)), b.or_(out, misses), b.or_(out, clearly))
+        later = b.select(b.icmp_signed("==", remember, INT(ALL_MISSES)), b.or_(out, short), b.or_(out, clearly))
         kept = b.select(b.icmp_signed("==", remember, INT(NOTHING)), out, later)
         b.store(b.zext(kept, BYTES), place, align=1)
         return b.bitcast(allowed, ir.IntType(LANES))

@@ -1,6 +1,7 @@
 """The numbers of one sheet: a buffer that the kernels and NumPy both read and write."""
 
-from collections.abc import Mapping
+from collections.abc import Iterator, Mapping, Sequence
+from contextlib import contextmanager
 from typing import Any
 
 import numpy as np
@@ -128,6 +129,16 @@ class SheetNumbers:
     def tears(self, loop: LoopSteps) -> Tears:
         """A loop's starting values, to be iterated."""
         return Tears(self.buffer, loop.tear_rows)
+
+    @contextmanager
+    def spared(self, nodes: Sequence[int], variants: NDArray[np.bool_]) -> Iterator[None]:
+        """Whatever happens to these nodes meanwhile, these variants have them afterwards as before."""
+        rows = np.concatenate([np.arange(self.layout.row[i], self.layout.row[i] + self.layout.size[i]) for i in nodes])
+        before = self.buffer[:, rows, :]
+        yield
+        if self.variants is not None and variants.any():
+            lanes = np.pad(variants, (0, self.blocks * LANES - self.lanes), mode="edge").reshape(self.blocks, 1, LANES)
+            self.buffer[:, rows, :] = np.where(lanes, before, self.buffer[:, rows, :])
 
     def release(self) -> None:
         """Let go of what only the solve needed."""

@@ -143,6 +143,7 @@ oscillator.check(
 
 word("switching_frequency", "Hz", r"f_\mathrm{sw}", "Frequency that one front-end switch sees.", 40e3)
 word("lowest_switching_frequency", "Hz", r"f_\mathrm{sw,min}", "Lowest switching frequency by tolerance.", 38e3)
+word("ripple_frequency", "Hz", r"f_\mathrm{rip}", "Frequency of the ripple of the front end: two pulses a period.", 80e3)
 word("duty_limit", "", r"D_\mathrm{tot,max}", "Greatest fraction of time in which the transformer is driven.", 0.95)
 
 oscillator.order("Controller", "two outputs in turn", "{oscillator_frequency}, {control_power} drawn", price=("cost", 0.94))

@@ -62,7 +62,7 @@ def link_current(output_power, output_voltage):
     symbol="I_L",
     source="I = P/V",
     title="Choke current",
-    start=5.0,
+    start=20.0,
     tex=r"\frac{{output_power}+{losses}}{input_voltage}",
     example=({"output_power": 900, "losses": 60, "input_voltage": 192}, 5.0),
 )
@@ -154,7 +154,7 @@ def choke_inductance(input_voltage, continuous_duty, ripple_frequency, choke_rip
 @boost.operation(
     unit="A",
     symbol=r"\Delta I_L",
-    start=1.0,
+    start=3.0,
     source="V = L·dI/dt, drops taken off",
     title="Choke ripple",
     tex=r"\frac{({input_voltage}-{choke_current}({choke_resistance}+{position_resistance}))\,{effective_duty}}{{ripple_frequency}\,{choke_inductance}}",
@@ -195,7 +195,7 @@ def diode_duty(effective_duty, link_current, choke_ripple):
     symbol=r"\hat I_L",
     source=EM,
     title="Choke current, peak",
-    start=7.0,
+    start=25.0,
     tex=r"\max\left({choke_current}+\tfrac12{choke_ripple},{choke_ripple}\right)+\frac{choke_swing}{1-{effective_duty}}",
     example=({"choke_current": 5, "choke_ripple": 1, "choke_swing": 1, "effective_duty": 0.5}, 7.5),
 )
@@ -219,7 +219,7 @@ def switch_rms_current(effective_duty, choke_mean_square, choke_swing):
 
 @boost.operation(
     unit="A^2",
-    symbol=r"\overline{i_L^2}",
+    symbol=r"I_{L,\mathrm{on}}^2",
     source="mean square of a trapezoid, of a triangle below the boundary",
     title="Mean square while it flows",
     tex=r"\begin{cases}{choke_current}^2+\tfrac1{12}{choke_ripple}^2&{choke_current}\ge\tfrac12{choke_ripple}\\\tfrac13{choke_ripple}^2&\text{else}\end{cases}",

@@ -1,0 +1,201 @@
+"""Boost front end, third part: diode, losses, what it costs and weighs, judgements (6.2)."""
+
+from rhombos.core.formulas.numeric import highest, highest_lasting
+from rhombos.core.graph.declare import Move, Need, every
+from rhombos.core.parts.columns import RECTIFIER
+from rhombos.core.stages.front.boost_parts import EM, boost
+from rhombos.core.stages.switches.switch_heat import target_of
+
+__all__ = ["boost"]
+
+
+@boost.pick("diode", "rectifier", RECTIFIER, title="Diode", pieces=1, source=EM)
+def diode(part, output_voltage, link_current, choke_current, choke_ripple, ripple_frequency, ambient_temperature, sink_resistance, pad_resistance):
+    """Cheapest rectifier whose voltage, current, recovery time and own temperature suit."""
+    rise = highest_lasting(part.forward_voltage * link_current) * (part.junction_resistance + pad_resistance + sink_resistance)
+    return [
+        Need("reverse voltage with ringing", part.rated_voltage, 1.25 * highest(output_voltage), "V"),
+        Need("average current", part.rated_current, 1.25 * highest_lasting(link_current), "A"),
+        Need("recovery time", 1 / (100 * ripple_frequency), part.recovery_time, "s"),
+        Need("junction rise to the target", target_of(part.maximum_temperature) - ambient_temperature, rise, "K"),
+    ]
+
+
+@boost.operation(
+    unit="W",
+    symbol=r"P_D",
+    source="mean current; its recovery heats the switch",
+    title="Loss of the diode",
+    tex=r"{diode_forward_voltage}\,{link_current}",
+    example=({"diode_forward_voltage": 1.2, "link_current": 2.5}, 3.0),
+)
+def diode_loss(diode_forward_voltage, link_current):
+    """Conduction loss of the diode."""
+    return diode_forward_voltage * link_current
+
+
+@boost.operation(
+    unit="K_abs",
+    symbol=r"T_D",
+    source="thermal resistances in series, beside the switch on one sink",
+    title="Junction of the diode",
+    tex=r"{ambient_temperature}+{diode_loss}({diode_junction_resistance}+{pad_resistance})+({diode_loss}+{switch_quantity}{device_loss}){sink_resistance}",
+    example=(
+        {
+            "ambient_temperature": 318.15,
+            "diode_loss": 3.0,
+            "diode_junction_resistance": 2.0,
+            "pad_resistance": 0.6,
+            "switch_quantity": 1,
+            "device_loss": 10.0,
+            "sink_resistance": 0.75,
+        },
+        335.7,
+    ),
+)
+def diode_temperature(ambient_temperature, diode_loss, diode_junction_resistance, pad_resistance, switch_quantity, device_loss, sink_resistance):
+    """Junction temperature of the diode on the sink that the switch heats too, if the load lasted."""
+    return ambient_temperature + diode_loss * (diode_junction_resistance + pad_resistance) + (diode_loss + switch_quantity * device_loss) * sink_resistance
+
+
+@boost.operation(
+    unit="K",
+    symbol=r"\Delta T_D",
+    source="difference; starts are short beside the sink",
+    title="Diode rise, lasting",
+    tex=r"(1-{surge})({diode_temperature}-{ambient_temperature})",
+)
+def diode_rise(surge, diode_temperature, ambient_temperature):
+    """Junction of the diode above ambient at the corners that last."""
+    return (1 - surge) * (diode_temperature - ambient_temperature)
+
+
+@boost.build(unit="K", symbol=r"\Delta T_{D,\max}", source="difference", title="Diode rise allowed", tex=r"{diode_maximum_temperature}-{ambient_temperature}")
+def allowed_diode_rise(diode_maximum_temperature, ambient_temperature):
+    """Highest junction temperature of the diode above ambient."""
+    return diode_maximum_temperature - ambient_temperature
+
+
+@boost.operation(
+    unit="W",
+    symbol=r"P_\mathrm{loss}",
+    start=15.0,
+    source="switches, diode, choke",
+    title="Loss",
+    tex=r"{switch_quantity}{device_loss}+{diode_loss}+{choke_rms_current}^2{choke_resistance}+{choke_core_loss}",
+    example=({"switch_quantity": 1, "device_loss": 10, "diode_loss": 3, "choke_rms_current": 5, "choke_resistance": 0.2, "choke_core_loss": 1}, 19.0),
+)
+def loss(switch_quantity, device_loss, diode_loss, choke_rms_current, choke_resistance, choke_core_loss):
+    """Loss of switches, diode and choke (its core at the greatest ripple)."""
+    return switch_quantity * device_loss + diode_loss + choke_rms_current**2 * choke_resistance + choke_core_loss
+
+
+@boost.operation(unit="W", symbol=r"P_\mathrm{in}", source="power balance", title="Power drawn", tex=r"{output_power}+{losses}")
+def input_power(output_power, losses=every("loss", "host")):
+    """Power from the rail: what goes to the link, the stage's losses and what its attachments draw."""
+    return output_power + losses
+
+
+@boost.build(
+    unit="credit",
+    symbol="c",
+    source="catalogue; choke by its energy",
+    title="Cost",
+    tex=r"{switch_quantity}{switch_price}+{sink_price}+{diode_price}+{choke_price}",
+)
+def cost(switch_quantity, switch_price, sink_price, diode_price, choke_price):
+    """Cost of switches, sink, diode and choke."""
+    return switch_quantity * switch_price + sink_price + diode_price + choke_price
+
+
+@boost.build(
+    unit="kg",
+    symbol="m",
+    source="catalogue; an aluminium sink by its heat capacity, 900 J/(kg·K)",
+    title="Mass",
+    empirical=True,
+    tex=r"{switch_quantity}{switch_mass}+{diode_mass}+{choke_mass}+\frac{sink_capacity}{900}",
+    example=({"switch_quantity": 1, "switch_mass": 0.005, "diode_mass": 0.005, "choke_mass": 0.2, "sink_capacity": 180}, 0.41),
+)
+def mass(switch_quantity, switch_mass, diode_mass, choke_mass, sink_capacity):
+    """Mass of switches, diode, choke and sink."""
+    return switch_quantity * switch_mass + diode_mass + choke_mass + sink_capacity / 900
+
+
+@boost.build(unit="", symbol="n", source="count", title="Parts", tex=r"2\,{switch_quantity}+4", example=({"switch_quantity": 1}, 6.0))
+def part_count(switch_quantity):
+    """Switches and diode with a pad each, choke, sink."""
+    return 2 * switch_quantity + 4
+
+
+boost.order("Choke", "wound", "{choke_inductance}, no saturation up to {choke_saturation_current}, {choke_rms_current:lasting} rms", price="choke_price")
+boost.check(
+    "static_voltage_rating",
+    title="Switch voltage, static",
+    demand="output_voltage",
+    capability="switch_rated_voltage",
+    fail=1.10,
+    hold=1.25,
+    harm="equipment",
+    sentence="Off, the switch stands {demand}; it is rated {capability}.",
+    why="Without reserve the first spike breaks it down.",
+)
+boost.check(
+    "dynamic_voltage_rating",
+    title="Switch voltage with spike",
+    demand="drain_peak_voltage",
+    capability="switch_rated_voltage",
+    fail=1.00,
+    hold=1.10,
+    harm="equipment",
+    sentence="With its spike the switch sees {demand}; it is rated {capability}.",
+    why="Repeated breakdown heats a spot of the chip until it shorts.",
+    remedies=(Move("bus_inductance", "down", 4.0),),
+)
+boost.check(
+    "pulsed_rating_check",
+    title="Switch current, peak",
+    demand="peak_current",
+    capability="pulsed_rating",
+    fail=1.0,
+    hold=1.25,
+    harm="equipment",
+    sentence="A pulse ends at {demand}; the position stands {capability}.",
+    why="Beyond the pulsed rating the switch is outside its safe area.",
+    remedies=(Move("switch_quantity", "up", 3.0), Move("choke_inductance", "up", 4.0)),
+)
+boost.check(
+    "diode_temperature_check",
+    title="Junction of the diode",
+    demand="diode_rise",
+    capability="allowed_diode_rise",
+    fail=1.0,
+    hold=1.25,
+    harm="equipment",
+    sentence="The diode rises by {demand}; {capability} are allowed.",
+    why="Hotter, its leakage and recovery grow until it runs away.",
+    remedies=(Move("sink_resistance", "down", 4.0),),
+)
+boost.check(
+    "reach",
+    title="Link within reach",
+    demand="link_setpoint",
+    capability="reachable_voltage",
+    fail=1.0,
+    hold=1.05,
+    harm="none",
+    sentence="The link is to stand at {demand}; the greatest duty reaches {capability}.",
+    why="Below its set-point the link clips the output's crest.",
+    remedies=(Move("off_fraction", "down", 2.0),),
+)
+boost.check(
+    "source_below_link",
+    title="Source below the link",
+    demand="input_voltage",
+    capability="link_setpoint",
+    fail=1.0,
+    hold=1.05,
+    harm="equipment",
+    sentence="The source stands at {demand}, the link at {capability}.",
+    why="A boost converter cannot make less than its source: through choke and diode the link follows it, and nothing holds the current back.",
+)
