@@ -21,6 +21,8 @@ from rhombos.core.circuit.periodic import steady_state
 from rhombos.core.circuit.scope import Setting, circuit
 from rhombos.core.graph.curves import sweep
 from rhombos.core.graph.inputs import Inputs
+from rhombos.core.graph.seek import remedies, sensitivity
+from rhombos.core.lineups import LINE_UPS
 from rhombos.core.modulation.sine_pwm import sine_pwm
 from rhombos.demo import tern_islet
 from rhombos.formats.design import write_design
@@ -77,6 +79,31 @@ def sheets() -> list[Row]:
         row("sheet", sized * 1e3, "ms", "<= 12"),
         row("sweep_ratio", loop / once, "x", ">= 40"),
         row("sweep_rate", 20_000 / once, "sheets/s", ""),
+    ]
+
+
+def questions() -> list[Row]:
+    """What is asked of a sheet: what moves a figure, what mends a stage, a comparison of line-ups, a sheet where nothing stands."""
+    design, strained = tern_islet.first(), tern_islet.second()
+    model, inputs = design.model(), design.inputs()
+    sheet = model.solve(inputs)
+    second = strained.model()
+    failing = second.solve(strained.inputs())
+    others = [design.model_copy(update={"lineup": id}) for id in LINE_UPS if LINE_UPS[id].sample is LINE_UPS[design.lineup].sample]
+    beyond = inputs.with_given("load_3.rated_power", 9000.0)
+    watts = np.linspace(200, 400, 1000)[:, None]
+
+    def median(work: Callable[[], object], runs: int) -> float:
+        return statistics.median(timed(work, runs))
+
+    known = median(lambda: model.solve(inputs), 20)
+    resized = median(lambda: model.solve(inputs.with_given("load_3.rated_power", watts)), 2)
+    return [
+        row("unknown_ratio", median(lambda: model.solve(beyond), 5) / known, "x", "<= 2"),
+        row("resized_rate", 1000 / resized, "sheets/s", ">= 3000"),
+        row("sensitivity", 1e3 * median(lambda: sensitivity(model, sheet, "totals.efficiency", "nominal_full"), 3), "ms", "<= 25"),
+        row("remedies", 1e3 * median(lambda: remedies(second, failing, "transformer"), 3), "ms", "<= 300"),
+        row("compare", 1e3 * median(lambda: [d.model().solve(d.inputs()) for d in others], 10), "ms", "<= 10"),
     ]
 
 
@@ -166,7 +193,7 @@ def _p95(values: list[float]) -> float:
 
 def main() -> None:
     """Run all, print the table, write build/bench.json."""
-    rows = [*sheets(), *circuits(), *served()]
+    rows = [*sheets(), *questions(), *circuits(), *served()]
     print(f"\n{platform.machine()}, {os.cpu_count()} processors, Python {platform.python_version()}, NumPy {np.__version__}\n")
     for r in rows:
         print(f"{r['name']:22} {r['value']:12g} {r['unit']:10} {r['target']:10} {'holds' if r['holds'] else 'MISSED'}")

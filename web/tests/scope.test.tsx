@@ -6,9 +6,11 @@ import { Harmonics } from '../src/screens/scope/Harmonics'
 import Scope from '../src/screens/scope/Scope'
 import {
   across,
+  dutyShades,
   FRAME,
   fullScale,
   shareAt,
+  stretch,
   tracePath,
   tracesCsv,
   valueAt,
@@ -170,5 +172,76 @@ describe('the scope', () => {
     expect(Number(cell('Output, V', 1))).toBeCloseTo(325 * Math.sin(0.9 * Math.PI), 0)
     for (let i = 0; i < 60; i++) fireEvent.keyDown(a, { key: 'ArrowLeft', shiftKey: true })
     expect(Number(a.getAttribute('aria-valuenow'))).toBe(0)
+  })
+})
+
+describe('the bridge node over a whole period', () => {
+  /** Pulses of a sine's share in each of `count` slices, `levels` high; both sides of every edge are sampled. */
+  const pulses = (count: number, low: (phase: number) => number, share: (phase: number) => number): Trace => {
+    const t: number[] = []
+    const v: number[] = []
+    for (let k = 0; k < count; k++) {
+      const phase = ((k + 0.5) / count) * 2 * Math.PI
+      const [from, wide] = [(k / count) * PERIOD, PERIOD / count]
+      const high = Math.sin(phase) < 0 && low(phase) === 0 ? -300 : 300
+      for (const [at, level] of [
+        [0, high],
+        [share(phase), high],
+        [share(phase), low(phase)],
+        [1, low(phase)],
+      ] as const) {
+        t.push(from + at * wide)
+        v.push(level)
+      }
+    }
+    return { t, v, unit: 'V' }
+  }
+  const sum = (t: Trace, columns: number) => dutyShades(t, PERIOD, columns)
+
+  test('three levels: each shade is the share of the time off zero, on its own side', () => {
+    const shades = sum(
+      pulses(
+        400,
+        () => 0,
+        (phase) => 0.9 * Math.abs(Math.sin(phase)),
+      ),
+      50,
+    )
+    shades.forEach((shade, k) => {
+      const phase = ((k + 0.5) / 50) * 2 * Math.PI
+      expect(shade.share).toBeCloseTo(0.9 * Math.abs(Math.sin(phase)), 1)
+      expect(Math.sin(phase) > 0 ? shade.bottom : shade.top).toBe(0)
+      expect(Math.sin(phase) > 0 ? shade.top : -shade.bottom).toBe(300)
+    })
+  })
+
+  test('two levels: the share above zero, over the whole height', () => {
+    const shades = sum(
+      pulses(
+        400,
+        () => -300,
+        (phase) => 0.5 + 0.4 * Math.sin(phase),
+      ),
+      50,
+    )
+    shades.forEach((shade, k) => {
+      expect(shade.share).toBeCloseTo(0.5 + 0.4 * Math.sin(((k + 0.5) / 50) * 2 * Math.PI), 1)
+      expect([shade.bottom, shade.top]).toEqual([-300, 300])
+    })
+  })
+
+  test('the inset shows what stands about the cursor, and says how wide it is', () => {
+    const t = pulses(
+      400,
+      () => 0,
+      () => 0.5,
+    )
+    const box = { left: 10, top: 20, width: 200, height: 60 }
+    const { path, seconds } = stretch(t, PERIOD / 4, box)
+    expect(seconds).toBeCloseTo((8 * PERIOD) / 400, 6)
+    const numbers = path.match(/[\d.]+/g)!.map(Number)
+    expect(Math.min(...numbers.filter((_, i) => i % 2 === 0))).toBe(10)
+    expect(Math.max(...numbers.filter((_, i) => i % 2 === 0))).toBe(210)
+    expect(stretch(t, PERIOD, box).seconds).toBeCloseTo((8 * PERIOD) / 400, 6)
   })
 })

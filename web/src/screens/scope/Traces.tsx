@@ -2,7 +2,7 @@
 import { useMemo, type PointerEvent as ReactPointerEvent, type RefObject } from 'react'
 import type { ScopeTold } from '../../api'
 import { shown, text } from '../../number'
-import { across, FRAME, fullScale, shareAt, tracePath, type View } from './traces'
+import { across, dutyShades, FRAME, fullScale, shareAt, stretch, tracePath, type View } from './traces'
 
 const OUTPUT = { middle: 122, half: 108 }
 const NODE = { middle: 340, half: 84 }
@@ -29,6 +29,7 @@ export function Traces({ p, svg, view, cursors, move }: Props) {
     [output, choke, node, p.period, view],
   )
   const right = FRAME.width - FRAME.right
+  const whole = view.zoom === 1
   return (
     <svg
       ref={svg}
@@ -47,8 +48,13 @@ export function Traces({ p, svg, view, cursors, move }: Props) {
       <g clipPath="url(#in)" fill="none">
         <path d={chokePath} stroke="var(--hold)" strokeWidth={view.zoom > 1 ? 1.3 : 0.7} />
         <path d={outputPath} stroke="var(--copper)" strokeWidth="2" />
-        <path d={nodePath} stroke="var(--slate)" strokeWidth={view.zoom > 4 ? 1.2 : view.zoom > 1 ? 0.7 : 0.28} />
+        {whole ? (
+          <Shades node={node} period={p.period} columns={Math.max(24, Math.round(p.carrier_order / PULSES_A_SHADE))} />
+        ) : (
+          <path d={nodePath} stroke="var(--slate)" strokeWidth={view.zoom > 4 ? 1.2 : 0.7} />
+        )}
       </g>
+      {whole && <Inset node={node} period={p.period} at={cursors[0]} />}
       <text className="word" x={FRAME.left + 6} y={BETWEEN} style={{ fill: 'var(--copper)' }}>
         output voltage
       </text>
@@ -56,12 +62,59 @@ export function Traces({ p, svg, view, cursors, move }: Props) {
         choke current, ±{shown(fullScale(choke), 'A').number} A full height
       </text>
       <text className="word" x={right - 6} y={BETWEEN} textAnchor="end" style={{ fill: 'var(--slate)' }}>
-        bridge node, below
+        {whole ? 'bridge node, below: the darker, the longer it is driven' : 'bridge node, below'}
       </text>
       {([0, 1] as const).map((which) => (
         <Cursor key={which} which={which} at={cursors[which]} view={view} svg={svg} move={move} />
       ))}
     </svg>
+  )
+}
+
+const PULSES_A_SHADE = 8
+
+/** Over a whole period single pulses cannot be told apart: their share of the time is drawn as shade. */
+function Shades({ node, period, columns }: { node: ScopeTold['traces']['node']; period: number; columns: number }) {
+  const shades = useMemo(() => dutyShades(node, period, columns), [node, period, columns])
+  const full = fullScale(node) || 1
+  const whole: View = { from: 0, zoom: 1 }
+  return shades.map(({ from, to, top, bottom, share }) => {
+    const [high, low] = [top, bottom].map((v) => NODE.middle - (v / full) * NODE.half)
+    return (
+      <rect
+        key={from}
+        x={across(from, whole)}
+        width={across(to, whole) - across(from, whole)}
+        y={high}
+        height={low! - high!}
+        shapeRendering="crispEdges"
+        fill="var(--slate)"
+        opacity={0.06 + 0.74 * share}
+      />
+    )
+  })
+}
+
+const INSET = { left: 84, width: 250, top: 352, height: 70 }
+
+/** A few pulses about cursor A, as they are. */
+function Inset({ node, period, at }: { node: ScopeTold['traces']['node']; period: number; at: number }) {
+  const { path, seconds } = useMemo(() => stretch(node, at * period, INSET), [node, period, at])
+  return (
+    <g data-testid="inset">
+      <rect
+        x={INSET.left}
+        y={INSET.top}
+        width={INSET.width}
+        height={INSET.height}
+        fill="var(--sheet)"
+        stroke="var(--rule)"
+      />
+      <path d={path} fill="none" stroke="var(--slate)" strokeWidth="1.3" />
+      <text className="word" x={INSET.left + INSET.width - 6} y={INSET.top + INSET.height - 4} textAnchor="end">
+        at A, {text(seconds, 's')} wide
+      </text>
+    </g>
   )
 }
 

@@ -61,3 +61,67 @@ export function tracePath(t: Trace, period: number, view: View, middle: number, 
   }
   return d
 }
+
+/** A stretch of the period: the levels between which a pulsed trace moves there, and the share of the time it is driven. */
+export interface Shade {
+  from: number
+  to: number
+  top: number
+  bottom: number
+  share: number
+}
+
+/** A pulsed trace over one period as so many shades. Driven is what stands off zero; with two levels, what stands above it. */
+export function dutyShades({ t, v }: Trace, period: number, columns: number): Shade[] {
+  const sums = Array.from({ length: columns }, () => ({ top: 0, bottom: 0, driven: 0, above: 0, still: 0 }))
+  for (let i = 0; i + 1 < t.length; i++) {
+    // Samples stand on both sides of an edge, so a piece has one level.
+    for (let k = Math.floor((t[i]! / period) * columns); k < columns; k++) {
+      const first = Math.max(t[i]!, (k * period) / columns)
+      const time = Math.min(t[i + 1]!, ((k + 1) * period) / columns) - first
+      if (time <= 0) break
+      const sum = sums[k]!
+      const level = (v[i]! + v[i + 1]!) / 2
+      sum.top = Math.max(sum.top, level)
+      sum.bottom = Math.min(sum.bottom, level)
+      if (Math.abs(level) > 1e-9) sum.driven += time
+      else sum.still += time
+      if (level > 0) sum.above += time
+    }
+  }
+  return sums.map((sum, k) => {
+    const both = sum.top > 0 && sum.bottom < 0 && sum.still < sum.driven / 100
+    const all = sum.driven + sum.still || 1
+    return {
+      from: k / columns,
+      to: (k + 1) / columns,
+      top: sum.top,
+      bottom: sum.bottom,
+      share: (both ? sum.above : sum.driven) / all,
+    }
+  })
+}
+
+const PULSES = 16
+
+/** The samples about a time as a path in a box, and how many seconds they last. */
+export function stretch(
+  { t, v }: Trace,
+  at: number,
+  box: { left: number; top: number; width: number; height: number },
+): { path: string; seconds: number } {
+  let middle = 0
+  while (middle + 1 < t.length && t[middle + 1]! <= at) middle++
+  const first = Math.max(0, Math.min(middle - PULSES, t.length - 2 * PULSES))
+  const last = Math.min(t.length - 1, first + 2 * PULSES)
+  const seconds = t[last]! - t[first]! || 1
+  let most = 0
+  for (let i = first; i <= last; i++) most = Math.max(most, Math.abs(v[i]!))
+  let path = ''
+  for (let i = first; i <= last; i++) {
+    const x = box.left + ((t[i]! - t[first]!) / seconds) * box.width
+    const y = box.top + box.height / 2 - 4 - (v[i]! / (most || 1)) * (box.height / 2 - 12)
+    path += `${path ? 'L' : 'M'}${x.toFixed(1)} ${y.toFixed(1)}`
+  }
+  return { path, seconds }
+}

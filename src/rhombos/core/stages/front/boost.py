@@ -13,6 +13,7 @@ boost.bus("dc", "output_voltage", "link_current")
 boost.hazard("not_isolated", "highest_drain_voltage")
 boost.hazard("dc_voltage", "highest_drain_voltage")
 boost.compare("Switch", "switch")
+boost.compare("Static switch voltage", "static_voltage")
 boost.choice(
     "topology",
     {"boost": Option("Boost", {"switch_positions": 1})},
