@@ -17,12 +17,12 @@ VIEWS = [
     ("line-up", "/project/1/line-up", "[data-testid=compare]"),
     ("stage", "/project/1/stages/transformer", "svg[aria-label='Winding window to scale']"),
     ("why", "/project/1/stages/front?figure=front.flat_top_current", ".sens"),
-    ("battery", "/project/1/stages/battery", "[aria-label='Voltages at every corner with the thresholds']"),
+    ("battery", "/project/1/stages/battery", "svg.plot"),
     ("link", "/project/1/stages/link", ".judge"),
     ("scope", "/project/1/scope", "[data-testid=meters]"),
     ("build", "/project/1/build", "[data-testid=parts]"),
     ("log", "/project/1/log", ".table"),
-    ("alone", "/alone/bootstrap", "[data-testid=worked]"),
+    ("alone", "/alone/bootstrap", ".judge"),
 ]
 
 
