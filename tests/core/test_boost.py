@@ -7,6 +7,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from rhombos.core.comparison import ISOLATION, compare
 from rhombos.core.graph.sheet import FAILS, HOLDS
 from rhombos.core.graph.telling import hazards
 from rhombos.formats.design import of_sample
@@ -152,3 +153,11 @@ def test_a_low_source_comes_out_of_reach(sample):
     sheet = model.solve(inputs.with_given("battery.cells", 4.0).with_given("oscillator.off_fraction", 0.2))
     row, _ = sheet.check("front.reach")
     assert sheet.judge().code[row].min() < HOLDS
+
+
+def test_the_comparison_says_which_line_up_isolates():
+    designs = {id: of_sample("boost_link_bridge").model_copy(update={"lineup": id}) for id in ("boost_link_bridge", "ferrite_bridge_link_bridge")}
+    solved = {id: (d.model(), d.model().solve(d.inputs())) for id, d in designs.items()}
+    row = next(row for row in compare(solved).rows if row.title == ISOLATION)
+    assert row.parts["boost_link_bridge"].startswith("none")
+    assert row.parts["ferrite_bridge_link_bridge"] == "isolated"

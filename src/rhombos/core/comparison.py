@@ -12,6 +12,8 @@ from rhombos.core.graph.sheet import FAILS, TIGHT, VERDICTS, Sheet
 from rhombos.core.graph.shows import Compared
 from rhombos.core.graph.telling import has, key_of
 
+ISOLATION = "Isolation"
+
 
 @dataclass(frozen=True)
 class Tightest:
@@ -54,8 +56,10 @@ class Comparison:
 
 def compare(solved: Mapping[str, tuple[Model, Sheet]]) -> Comparison:
     """The comparison of line-ups solved on one brief; rows of the same section and title stand in one line."""
-    rows: dict[str, Row] = {}
+    rows: dict[str, Row] = {ISOLATION: Row(ISOLATION, "", {}, {})}
     for id, (model, sheet) in solved.items():
+        joined = any(h.kind == "not_isolated" for place in model.wiring.lineup.places for h in place.stage.hazards)
+        rows[ISOLATION].parts[id] = "none: source and output are joined" if joined else "isolated"
         for place in model.wiring.lineup.places:
             for compared in place.stage.compared:
                 _enter(rows, id, model, sheet, place, compared)
