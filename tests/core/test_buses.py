@@ -127,10 +127,11 @@ def test_what_the_ladder_cannot_carry_is_unknown_and_says_so():
     assert sheet.at("load_0.seen_voltage", "nominal_tenth") == 380
 
 
+# Whole watts, so that sums and differences are exact and a source either carries or does not.
 @given(
-    drawn=st.floats(0, 1000),
+    drawn=st.integers(0, 1000).map(float),
     points=st.lists(st.sampled_from([350.0, 360.0, 370.0, 380.0]), min_size=3, max_size=3),
-    limits=st.lists(st.floats(0, 500), min_size=3, max_size=3),
+    limits=st.lists(st.integers(0, 500).map(float), min_size=3, max_size=3),
 )
 @settings(max_examples=200, deadline=None)
 def test_the_ladder_is_the_greedy_filling_of_its_rungs(drawn, points, limits):
@@ -140,9 +141,9 @@ def test_the_ladder_is_the_greedy_filling_of_its_rungs(drawn, points, limits):
         shares[k] = min(left, limits[k])
         left -= shares[k]
     found = [float(ladder_share(k, 3)(drawn, *points, *limits)) for k in range(3)]
-    np.testing.assert_allclose(found, shares, atol=1e-9)
+    np.testing.assert_array_equal(found, shares)
     if left <= 0:
-        carrying = [p for p, s in zip(points, shares, strict=True) if s > 1e-9]
+        carrying = [p for p, s in zip(points, shares, strict=True) if s > 0]
         volts = float(np.asarray(ladder_voltage(3)(np.array(drawn), *map(np.array, points), *map(np.array, limits))))
         assert volts == (min(carrying) if carrying else max(points))
 

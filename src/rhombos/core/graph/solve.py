@@ -186,17 +186,12 @@ class Run:
 
     def _begin_again(self, loop: LoopSteps, failed: NDArray[np.bool_]) -> None:
         """A first guess of the build may have no operation at all: the next one is decided from the starting values, where it `failed`."""
-        with self.values.spared(loop.item.nodes, ~failed):
-            self._restart(loop)
-
-    def _restart(self, loop: LoopSteps) -> None:
-        """All of a loop from its declared starting values: where a guess ran to must leave no trace."""
         starts = {t: float(self.wiring.nodes[t].figure.start or 0.0) for t in loop.item.tears}
-        for again in (True, False):
-            for tear, value in starts.items():
-                self.values[tear] = value
-            if again:
-                self._compute(loop.steps)
+        with self.values.spared(loop.item.nodes, ~failed):
+            # Where a guess ran to must leave no trace.
+            self.values.fill(starts)
+            self._compute(loop.steps)
+            self.values.fill(starts)
 
     def _start_unknown(self, item: Item) -> None:
         """Where a loop's starting value is not a number, the declared one."""
@@ -343,9 +338,7 @@ class Run:
     def _mask(self, index: int, out: Values) -> None:
         """Carry the unknown mask: own causes and the parents' masks, unless a reduction left the corner out."""
         mask: NDArray[np.int8] | None = None
-        self.masks.pop(index, None)
-        self.causes.pop(index, None)
-        self.reduced_without.pop(index, None)
+        self._unmask(index)
         sources = [self.masks[a] for a in self.plan.args[index] if a in self.masks]
         own = self._own(sources)
         if own:

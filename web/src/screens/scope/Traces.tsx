@@ -62,7 +62,7 @@ export function Traces({ p, svg, view, cursors, move }: Props) {
         choke current, ±{shown(fullScale(choke), 'A').number} A full height
       </text>
       <text className="word" x={right - 6} y={BETWEEN} textAnchor="end" style={{ fill: 'var(--slate)' }}>
-        {whole ? 'bridge node, below: the darker, the longer it is driven' : 'bridge node, below'}
+        {whole ? 'bridge node, below: the shade is its duty' : 'bridge node, below'}
       </text>
       {([0, 1] as const).map((which) => (
         <Cursor key={which} which={which} at={cursors[which]} view={view} svg={svg} move={move} />
@@ -111,7 +111,7 @@ function Inset({ node, period, at }: { node: ScopeTold['traces']['node']; period
         stroke="var(--rule)"
       />
       <path d={path} fill="none" stroke="var(--slate)" strokeWidth="1.3" />
-      <text className="word" x={INSET.left + INSET.width - 6} y={INSET.top + INSET.height - 4} textAnchor="end">
+      <text className="word" x={INSET.left + 6} y={INSET.top + INSET.height - 4}>
         at A, {text(seconds, 's')} wide
       </text>
     </g>

@@ -96,9 +96,9 @@ class Contest:
         self.inputs = self.starts[-1]
         columns = [candidates.quantity if c == "quantity" else candidates.columns[c] for c in of.columns]
         self.output = self.inputs + len(columns)
-        self.candidates = len(candidates.rows)
-        self.blocks = -(-self.candidates // LANES)
-        spare = self.blocks * LANES - self.candidates
+        count = len(candidates.rows)
+        self.blocks = -(-count // LANES)
+        spare = self.blocks * LANES - count
         table = np.array([np.concatenate([c, np.repeat(c[-1:], spare)]) for c in columns]).reshape(len(columns), self.blocks, LANES)
         self.table = np.ascontiguousarray(table.swapaxes(0, 1))
         self._write(of, corners, len(columns))
@@ -117,13 +117,9 @@ class Contest:
         self._programs = programs
         (self.margin, self.margin_length), (self.missed, self.missed_length) = ((int(p.ctypes.data), len(p)) for p in programs)
 
-    def seat(self) -> "Seat":
-        """Room to judge in, for one solve at a time."""
-        return Seat(self)
-
 
 class Seat:
-    """Room for judging a pick: a block of candidates, their margins, and the call with what never changes in it."""
+    """Room for judging a pick, for one solve at a time: a block of candidates, their margins, and the call with what never changes in it."""
 
     def __init__(self, contest: Contest) -> None:
         self.contest = contest

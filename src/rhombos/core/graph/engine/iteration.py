@@ -10,7 +10,7 @@ from typing import Any
 from llvmlite import ir
 
 from rhombos.core.graph.engine import kernels
-from rhombos.core.graph.engine.kernels import BOOL, BYTE, DOUBLE, INT, LANES, TRUTH, VECTOR, repeat, splat
+from rhombos.core.graph.engine.kernels import BOOL, BYTE, DOUBLE, INT, LANES, TRUTH, VECTOR, repeat, splat, spread
 from rhombos.core.graph.loops import MOST_PASSES
 
 (
@@ -54,7 +54,7 @@ class Iteration:
         self.buffer, self.program, self.length, self.context, self.blocks, self.rows, tolerance, self.call = self.function.args
         self.b = ir.IRBuilder(self.function.append_basic_block("entry"))
         b = self.b
-        self.tolerance = self._spread(tolerance)
+        self.tolerance = spread(b, tolerance, VECTOR)
         self.tears, self.corners = self._word(CALL_TEARS), self._word(CALL_CORNERS)
         self.count = b.mul(self.tears, self.corners)
         self.tear_rows = b.inttoptr(self._word(CALL_ROWS), pointer)
@@ -68,10 +68,6 @@ class Iteration:
 
     def _put(self, at: int, value: Any) -> None:
         self.b.store(value, self.b.gep(self.call, [INT(at)]))
-
-    def _spread(self, number: Any) -> Any:
-        one = self.b.insert_element(ir.Constant(VECTOR, ir.Undefined), number, ir.IntType(32)(0))
-        return self.b.shuffle_vector(one, one, ir.Constant(ir.VectorType(ir.IntType(32), LANES), [0] * LANES))
 
     def _intrinsic(self, name: str, value: Any) -> Any:
         return self.b.call(self.module.declare_intrinsic(f"llvm.{name}.v{LANES}f64", (), ir.FunctionType(VECTOR, [VECTOR])), [value])

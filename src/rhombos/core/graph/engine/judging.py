@@ -8,7 +8,7 @@ from typing import Any
 
 from llvmlite import ir
 
-from rhombos.core.graph.engine.kernels import BYTE, DOUBLE, INT, LANES, VECTOR, repeat, splat
+from rhombos.core.graph.engine.kernels import BYTE, DOUBLE, INT, LANES, VECTOR, repeat, splat, spread
 from rhombos.core.graph.picked import CLEARLY, FITS
 
 CALL_TABLE, CALL_BLOCKS, CALL_COLUMNS, CALL_INPUTS, CALL_MARGIN, CALL_MARGIN_LENGTH, CALL_MISSED, CALL_MISSED_LENGTH = range(8)
@@ -56,7 +56,7 @@ class Judging:
         b.cbranch(self._same(variant), skip, work)
         b.position_at_end(work)
         given = b.gep(self._pointer(CALL_GIVEN, DOUBLE), [b.mul(variant, self.words[CALL_INPUTS])])
-        repeat(b, self.words[CALL_INPUTS], lambda k: b.store(self._spread(b.load(b.gep(given, [k]))), b.gep(self.room, [k]), align=8))
+        repeat(b, self.words[CALL_INPUTS], lambda k: b.store(spread(b, b.load(b.gep(given, [k])), VECTOR), b.gep(self.room, [k]), align=8))
         found, last, done = (self.function.append_basic_block(n) for n in ("found", "last", "done"))
         first = b.gep(self._pointer(CALL_REJECTED, BYTE), [b.mul(variant, self.total)])
         b.store(INT(0), self.block)
@@ -100,10 +100,6 @@ class Judging:
 
             repeat(b, self.words[CALL_INPUTS], compare)
         return b.icmp_unsigned("==", b.load(differs), INT(0))
-
-    def _spread(self, number: Any) -> Any:
-        one = self.b.insert_element(ir.Constant(VECTOR, ir.Undefined), number, ir.IntType(32)(0))
-        return self.b.shuffle_vector(one, one, ir.Constant(ir.VectorType(ir.IntType(32), LANES), [0] * LANES))
 
     def _work(self, program: int, length: int) -> Any:
         """One block's candidates through a program: its result."""

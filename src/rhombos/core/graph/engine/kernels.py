@@ -40,6 +40,12 @@ def splat(number: float) -> ir.Constant:
     return ir.Constant(VECTOR, [number] * LANES)
 
 
+def spread(builder: ir.IRBuilder, one: Any, kind: Any) -> Any:
+    """What is known only while running, in every lane of a vector of `kind`."""
+    first = builder.insert_element(ir.Constant(kind, ir.Undefined), one, ir.IntType(32)(0))
+    return builder.shuffle_vector(first, first, ir.Constant(ir.VectorType(ir.IntType(32), LANES), [0] * LANES))
+
+
 ONE, ZERO = splat(1.0), splat(0.0)
 
 
@@ -303,16 +309,12 @@ class _Kernels:
             for better, which in (("maxnum", UP), ("minnum", DOWN)):
                 held = b.and_(b.icmp_signed("==", weigh, INT(SAFE_SIDE)), b.icmp_signed("==", side, INT(which)))
                 after = b.select(held, self._intrinsic(better, [before, after]), after)
-            same = b.and_(self._same(before, after), self._spread(b.icmp_signed("!=", weigh, INT(NOT))))
+            same = b.and_(self._same(before, after), spread(b, b.icmp_signed("!=", weigh, INT(NOT)), TRUTH))
             b.store(b.select(same, before, after), here, align=8)
             with b.if_then(b.and_(self._any(b.not_(same)), b.icmp_signed("!=", weigh, INT(NOT)))):
                 b.store(BYTE(1), b.gep(self._array(CONTEXT_CHANGED, BYTE), [self._word(5)]))
 
         repeat(b, self._word(2), take)
-
-    def _spread(self, bit: Any) -> Any:
-        one = self.b.insert_element(ir.Constant(TRUTH, ir.Undefined), bit, ir.IntType(32)(0))
-        return self.b.shuffle_vector(one, one, ir.Constant(ir.VectorType(ir.IntType(32), LANES), [0] * LANES))
 
     def _same(self, before: Any, after: Any) -> Any:
         """Equal to within SAME, or both not a number."""

@@ -54,7 +54,7 @@ class Desk:
 
     def seat(self, contest: Contest) -> Seat:
         if contest.pick not in self._seats:
-            self._seats[contest.pick] = contest.seat()
+            self._seats[contest.pick] = Seat(contest)
         return self._seats[contest.pick]
 
 

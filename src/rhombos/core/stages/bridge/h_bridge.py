@@ -48,12 +48,8 @@ def switch(
     n = part.quantity
     share = np.where(n > 1, sharing_factor, 1.0) * trust_factor
     current = sine_crest_current / n
-    plateau = gating.plateau_voltage(part.threshold_voltage, current, part.transconductance)
-    inner = n * driver_resistance + part.internal_gate_resistance
-    r_on = inner + gating.external(wanted_on_plateau, gate_on_voltage - plateau, part.gate_drain_charge, n, driver_resistance, part.internal_gate_resistance)
-    r_off = inner + gating.external(wanted_off_plateau, part.threshold_voltage, part.gate_drain_charge, n, driver_resistance, part.internal_gate_resistance)
-    t_on = gating.on_time(r_on, part.input_capacitance, part.gate_drain_charge, gate_on_voltage, part.threshold_voltage, plateau)
-    t_off = gating.off_time(r_off, part.input_capacitance, part.gate_drain_charge, 0.0, part.threshold_voltage, plateau)
+    t_on = gating.part_on_time(part, n, sine_crest_current, wanted_on_plateau, driver_resistance, gate_on_voltage)
+    t_off = gating.part_off_time(part, n, sine_crest_current, wanted_off_plateau, driver_resistance)
     edges = 0.5 * input_voltage * current / np.pi * (t_on + t_off) * carrier_frequency
     recovery = part.recovery_charge * np.sqrt(2 / np.pi * current / part.rated_current)
     charges = 0.5 * hard_commutations * (recovery + part.output_charge) * input_voltage * carrier_frequency

@@ -8,6 +8,7 @@ from rhombos.core.parts.columns import MOSFET
 from rhombos.core.stages.control import gating
 from rhombos.core.stages.front.boost import EM, boost
 from rhombos.core.stages.front.front_end import ringing
+from rhombos.core.stages.link.divider import carried_by_front
 from rhombos.core.stages.magnetics.choke import declare_choke
 from rhombos.core.stages.switches.heat import own_rise
 from rhombos.core.stages.switches.switch_heat import declare_junction, declare_position, target_of
@@ -63,9 +64,7 @@ def front_inductance(choke_inductance, effective_duty):
 )
 def unlimited_swing(bridge_apparent_power, output_voltage, front_resistance, output_frequency, front_inductance, link_capacitance):
     """Amplitude of the double-frequency current that the front end would give the link while its choke conducts without rest."""
-    capacitor = 1 / (4 * np.pi * output_frequency * link_capacitance)
-    reactance = 4 * np.pi * output_frequency * front_inductance - capacitor
-    return bridge_apparent_power / output_voltage * capacitor / np.sqrt(front_resistance**2 + reactance**2)
+    return carried_by_front(bridge_apparent_power, output_voltage, front_resistance, front_inductance, output_frequency, link_capacitance)
 
 
 @boost.operation(
@@ -265,12 +264,8 @@ def switch(
     n = part.quantity
     share = np.where(n > 1, sharing_factor, 1.0) * trust_factor
     valley, crest = choke_current - choke_ripple / 2, choke_current + choke_ripple / 2
-    plateau = gating.plateau_voltage(part.threshold_voltage, peak_current / n, part.transconductance)
-    inner = n * driver_resistance + part.internal_gate_resistance
-    r_on = inner + gating.external(wanted_on_plateau, gate_on_voltage - plateau, part.gate_drain_charge, n, driver_resistance, part.internal_gate_resistance)
-    r_off = inner + gating.external(wanted_off_plateau, part.threshold_voltage, part.gate_drain_charge, n, driver_resistance, part.internal_gate_resistance)
-    t_on = gating.on_time(r_on, part.input_capacitance, part.gate_drain_charge, gate_on_voltage, part.threshold_voltage, plateau)
-    t_off = gating.off_time(r_off, part.input_capacitance, part.gate_drain_charge, 0.0, part.threshold_voltage, plateau)
+    t_on = gating.part_on_time(part, n, peak_current, wanted_on_plateau, driver_resistance, gate_on_voltage)
+    t_off = gating.part_off_time(part, n, peak_current, wanted_off_plateau, driver_resistance)
     spike = output_voltage + diode_forward_voltage + ringing(bus_inductance, peak_current, t_off, n * part.output_capacitance)
     edges = output_voltage * (np.maximum(valley, 0 * valley) * t_on + crest * t_off) / (2 * n)
     fixed = (edges + recovered_charge * output_voltage / n + part.output_capacitance * output_voltage**2 / 2) * ripple_frequency

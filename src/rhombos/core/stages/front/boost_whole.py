@@ -4,6 +4,7 @@ from rhombos.core.formulas.numeric import highest, highest_lasting
 from rhombos.core.graph.declare import Move, Need, every
 from rhombos.core.parts.columns import RECTIFIER
 from rhombos.core.stages.front.boost_parts import EM, boost
+from rhombos.core.stages.switches.stress import declare_stress
 from rhombos.core.stages.switches.switch_heat import target_of
 
 __all__ = ["boost"]
@@ -129,41 +130,7 @@ def part_count(switch_quantity):
 
 
 boost.order("Choke", "wound", "{choke_inductance}, no saturation up to {choke_saturation_current}, {choke_rms_current:lasting} rms", price="choke_price")
-boost.check(
-    "static_voltage_rating",
-    title="Switch voltage, static",
-    demand="output_voltage",
-    capability="switch_rated_voltage",
-    fail=1.10,
-    hold=1.25,
-    harm="equipment",
-    sentence="Off, the switch stands {demand}; it is rated {capability}.",
-    why="Without reserve the first spike breaks it down.",
-)
-boost.check(
-    "dynamic_voltage_rating",
-    title="Switch voltage with spike",
-    demand="drain_peak_voltage",
-    capability="switch_rated_voltage",
-    fail=1.00,
-    hold=1.10,
-    harm="equipment",
-    sentence="With its spike the switch sees {demand}; it is rated {capability}.",
-    why="Repeated breakdown heats a spot of the chip until it shorts.",
-    remedies=(Move("bus_inductance", "down", 4.0),),
-)
-boost.check(
-    "pulsed_rating_check",
-    title="Switch current, peak",
-    demand="peak_current",
-    capability="pulsed_rating",
-    fail=1.0,
-    hold=1.25,
-    harm="equipment",
-    sentence="A pulse ends at {demand}; the position stands {capability}.",
-    why="Beyond the pulsed rating the switch is outside its safe area.",
-    remedies=(Move("switch_quantity", "up", 3.0), Move("choke_inductance", "up", 4.0)),
-)
+declare_stress(boost, "output_voltage", dynamic=(Move("bus_inductance", "down", 4.0),), pulsed=(Move("choke_inductance", "up", 4.0),))
 boost.check(
     "diode_temperature_check",
     title="Junction of the diode",

@@ -7,11 +7,12 @@ windings and how leakage energy is caught.
 import numpy as np
 
 from rhombos.core.formulas.numeric import highest, highest_lasting, up
-from rhombos.core.graph.declare import Move, Need, Option, Stage, every
+from rhombos.core.graph.declare import Need, Option, Stage, every
 from rhombos.core.parts.columns import MOSFET
 from rhombos.core.stages.control import gating
 from rhombos.core.stages.front.front_duty import declare_duty
 from rhombos.core.stages.switches.heat import own_rise
+from rhombos.core.stages.switches.stress import declare_stress
 from rhombos.core.stages.switches.switch_heat import declare_bill, declare_junction, declare_position, declare_surroundings, target_of
 from rhombos.core.vocabulary import word
 
@@ -81,11 +82,7 @@ def _declare_pick(stage: Stage, pieces: int) -> None:
         n = part.quantity
         share = np.where(n > 1, sharing_factor, 1.0) * trust_factor
         top = highest(input_voltage)
-        plateau = gating.plateau_voltage(part.threshold_voltage, peak_current / n, part.transconductance)
-        outer = gating.external(wanted_off_plateau, part.threshold_voltage, part.gate_drain_charge, n, driver_resistance, part.internal_gate_resistance)
-        t_off = gating.off_time(
-            n * driver_resistance + outer + part.internal_gate_resistance, part.input_capacitance, part.gate_drain_charge, 0.0, part.threshold_voltage, plateau
-        )
+        t_off = gating.part_off_time(part, n, peak_current, wanted_off_plateau, driver_resistance)
         # Against the clamp: what the dynamic guard leaves it. Against the rail: the bus loop's ringing.
         room = (part.rated_voltage / 1.1 - top) / top / 1.025
         clamped = part.rated_voltage / 1.1 - top + input_voltage
@@ -211,40 +208,8 @@ def _declare_loss(stage: Stage) -> None:
 
 
 def _declare_checks(stage: Stage) -> None:
-    stage.check(
-        "static_voltage_rating",
-        title="Switch voltage, static",
-        demand="static_voltage",
-        capability="switch_rated_voltage",
-        fail=1.10,
-        hold=1.25,
-        harm="equipment",
-        sentence="Off, a switch stands {demand}; it is rated {capability}.",
-        why="Without reserve the first spike breaks it down.",
-    )
-    stage.check(
-        "dynamic_voltage_rating",
-        title="Switch voltage with spike",
-        demand="drain_peak_voltage",
-        capability="switch_rated_voltage",
-        fail=1.00,
-        hold=1.0999,  # 1.10 less rounding: the clamp is set for exactly that
-        harm="equipment",
-        sentence="With its spike a switch sees {demand}; it is rated {capability}.",
-        why="Repeated breakdown heats a spot of the chip until it shorts.",
-    )
-    stage.check(
-        "pulsed_rating_check",
-        title="Switch current, peak",
-        demand="peak_current",
-        capability="pulsed_rating",
-        fail=1.0,
-        hold=1.25,
-        harm="equipment",
-        sentence="A pulse ends at {demand}; the position stands {capability}.",
-        why="Beyond the pulsed rating the switch is outside its safe area.",
-        remedies=(Move("switch_quantity", "up", 4.0),),
-    )
+    # 1.10 less rounding: the clamp is set for exactly that.
+    declare_stress(stage, "static_voltage", dynamic_hold=1.0999)
     stage.give(
         "channel_current",
         30.0,

@@ -4,6 +4,7 @@ import numpy as np
 
 from rhombos.core.formulas.numeric import highest, highest_lasting, lowest, nearest_in
 from rhombos.core.graph.declare import Stage
+from rhombos.core.stages.link.divider import carried_by_front
 from rhombos.core.stages.magnetics.choke import declare_choke
 from rhombos.core.vocabulary import word
 
@@ -202,9 +203,7 @@ def front_resistance(
 )
 def unlimited_swing(bridge_apparent_power, link_voltage, front_resistance, output_frequency, choke_inductance, link_capacitance):
     """Amplitude of the double-frequency current that the front end would carry while its choke conducts without rest."""
-    capacitor = 1 / (4 * np.pi * output_frequency * link_capacitance)
-    reactance = 4 * np.pi * output_frequency * choke_inductance - capacitor
-    return bridge_apparent_power / link_voltage * capacitor / np.sqrt(front_resistance**2 + reactance**2)
+    return carried_by_front(bridge_apparent_power, link_voltage, front_resistance, choke_inductance, output_frequency, link_capacitance)
 
 
 @rectifier.operation(
