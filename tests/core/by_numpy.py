@@ -6,4 +6,3 @@ import pytest
 def without_tape(patch: pytest.MonkeyPatch) -> None:
     """From here on layouts are made with nothing on the tape."""
     patch.setattr("rhombos.core.graph.engine.layout.template", lambda fn, count: None)
-    patch.setattr("rhombos.core.graph.engine.contest.formula", lambda pick: None)

@@ -99,9 +99,9 @@ def test_runners_up_are_the_nearest_misses_and_the_cheapest_others_that_fit(solv
         left_out = [m for i, m in enumerate(margins) if i not in (chosen, *others) and m < 1 - 1e-9]
         assert not missed or not left_out or max(left_out) <= min(missed) + 1e-12
         for index, reason in zip(others, told, strict=True):
-            assert reason.name in {need.name for need in state.judge(np.array([index]))}
+            assert reason.name in {need.title for need in state.judge(np.array([index]))}
             if reason.margin < np.inf:
-                assert reason.capability / reason.demand == pytest.approx(reason.margin)
+                assert reason.capability / reason.demand / reason.level == pytest.approx(reason.margin)
 
 
 def test_a_pinned_part_is_used_and_its_columns_follow(solved):

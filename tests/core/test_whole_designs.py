@@ -72,7 +72,7 @@ def test_a_motor_start_lifts_the_clamp_as_far_as_its_pulses_do():
     drain = whole.all("clamp.drain_peak_voltage")
     np.testing.assert_array_less(held + top, drain * 1.01)
     assert np.argmax(drain) in (7, 10), "a surge at the highest source"
-    assert whole.sheet.at("clamp.highest_clamp_voltage", "nominal_full") == pytest.approx(np.max(drain - held), rel=0.02)
+    assert whole.sheet.at("clamp.highest_clamp_voltage", "nominal_full") == pytest.approx(np.max(drain - held + whole.all("clamp.clamp_ripple") / 2), rel=0.01)
     assert np.max(drain) > 1.3 * drain[6], "a lasting corner alone would have told far less"
 
 

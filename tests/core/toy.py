@@ -99,9 +99,16 @@ def fuses() -> dict[str, PartTable]:
 def with_fuse(stages: SimpleNamespace) -> SimpleNamespace:
     """The wire gets a picked fuse."""
 
-    @stages.wire.pick("fuse", "fuse", {"rated_current": ("A", "I_N", "Rated current."), "price": ("credit", "c", "Price.")})
-    def fuse(part, input_power, input_voltage):
-        """Cheapest fuse that carries the current."""
-        return [Need("rated current", part.rated_current, highest(input_power / input_voltage), "A")]
+    @stages.wire.build(unit="A", symbol="I", source="Ohm's law", tex=r"\max({input_power}/{input_voltage})")
+    def highest_current(input_power, input_voltage):
+        """Current that the fuse has to carry."""
+        return highest(input_power / input_voltage)
 
+    stages.wire.pick(
+        "fuse",
+        "fuse",
+        {"rated_current": ("A", "I_N", "Rated current."), "price": ("credit", "c", "Price.")},
+        needs=(Need("rated current", "fuse_rated_current", "highest_current"),),
+        sentence="Cheapest fuse that carries the current.",
+    )
     return stages

@@ -63,15 +63,13 @@ context = Context()
 @contextmanager
 def seen(corners: "CornerSet") -> Iterator[None]:
     """Let formulas see these corners while the block runs, then what they saw before."""
-    former = context.lasting, context.before_surge
+    former = context.lasting, context.before_surge, context.iterating, list(context.causes)
     context.lasting, context.before_surge = corners.lasting, corners.before
     context.causes.clear()
     try:
         yield
     finally:
-        context.iterating = False
-        context.lasting, context.before_surge = former
-        context.causes.clear()
+        context.lasting, context.before_surge, context.iterating, context.causes[:] = former
 
 
 def _bare(x: Any) -> Any:

@@ -111,17 +111,20 @@ def placeholders(tex: str, params: Sequence[str]) -> list[str]:
 
 @dataclass(frozen=True)
 class Need:
-    """One requirement of a pick: capability must reach demand. Arrays broadcast as (candidates, ..., corners)."""
+    """What a pick asks of a part where no check says it: the figure `capability` over the figure `demand` reaches `level`, at every corner."""
 
-    name: str
-    capability: Any
-    demand: Any
-    unit: str
+    title: str
+    capability: str
+    demand: str
+    level: float = 1.0
 
 
 @dataclass(frozen=True)
 class Pick:
-    """A choice of part. `fn(part, ...)` returns the needs of every candidate, each judged in its own state.
+    """A choice of part: the cheapest candidate that meets every one of `needs`.
+
+    Needs are checks of the stage, or of what hangs on it, by name (the part must make them hold), and pairs of figures.
+    All that follows from the part within the stage and what hangs on it is worked out for every candidate.
 
     `prefix` is put before the part's columns to make figure names; `quantities` are the counts in parallel
     tried; `pieces` names how many of these places the stage has (a bridge has four switches).
@@ -130,17 +133,13 @@ class Pick:
     name: str
     part_type: str
     prefix: str
-    fn: Callable[..., list[Need]]
+    needs: tuple[str | Need, ...]
     sentence: str
     title: str = ""
     quantities: tuple[int, ...] = (1,)
     pieces: int = 1
     source: str = ""
     group: str = ""
-
-    @property
-    def params(self) -> tuple[str, ...]:
-        return tuple(p for p in inspect.signature(self.fn).parameters if p not in ("part", "quantity"))
 
 
 @dataclass(frozen=True)
@@ -269,39 +268,23 @@ class Stage(Shows):
         part_type: str,
         columns: Mapping[str, tuple[str, str, str]],
         *,
+        needs: Sequence[str | Need],
+        sentence: str,
         prefix: str = "",
         title: str = "",
         quantities: Sequence[int] = (1,),
         pieces: int = 1,
         source: str = "",
         group: str = "",
-    ) -> Callable[[Callable[..., list[Need]]], Callable[..., list[Need]]]:
-        """Declare a pick of a part; `columns` maps the part's columns to (unit, symbol, sentence)."""
-
-        def declare(fn: Callable[..., list[Need]]) -> Callable[..., list[Need]]:
-            prefix_ = prefix or f"{name}_"
-            self.picks[name] = Pick(name, part_type, prefix_, fn, _sentence(fn), title or _title(name), tuple(quantities), pieces, source, group)
-            for column, (unit, symbol, sentence) in {
-                **columns,
-                "quantity": ("", "n", f"How many of the part stand in parallel: {title or _title(name)}."),
-            }.items():
-                self.add(
-                    Figure(
-                        prefix_ + column,
-                        "published",
-                        unit,
-                        symbol,
-                        sentence,
-                        title=_title(prefix_ + column),
-                        group=group,
-                        owner=name,
-                        column=column,
-                        whole=column == "quantity",
-                    )
-                )
-            return fn
-
-        return declare
+    ) -> None:
+        """Declare a pick of a part; `columns` maps the part's columns to (unit, symbol, sentence), `needs` names checks or pairs of figures."""
+        if not needs or not sentence:
+            raise DeclarationError(f"pick {name!r} of {self.name!r} must say in a sentence what it picks, and what it needs", name=name)
+        prefix, title = prefix or f"{name}_", title or _title(name)
+        self.picks[name] = Pick(name, part_type, prefix, tuple(needs), sentence, title, tuple(quantities), pieces, source, group)
+        for column, (unit, symbol, text) in {**columns, "quantity": ("", "n", f"How many of the part stand in parallel: {title}.")}.items():
+            made = prefix + column
+            self.add(Figure(made, "published", unit, symbol, text, title=_title(made), group=group, owner=name, column=column, whole=column == "quantity"))
 
     def choice(
         self,
@@ -344,7 +327,8 @@ class Stage(Shows):
 
     def names(self) -> set[str]:
         """Every name that the stage makes, hands on or reads."""
-        read = {p for f in self.figures.values() for p in f.params} | {p for pick in self.picks.values() for p in pick.params}
+        needs = [need for pick in self.picks.values() for need in pick.needs if isinstance(need, Need)]
+        read = {p for f in self.figures.values() for p in f.params} | {p for need in needs for p in (need.capability, need.demand)}
         return {*self.figures, *self.renames, *self.renames.values(), *read}
 
     def rename(self, **names: str) -> None:

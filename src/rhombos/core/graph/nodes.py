@@ -21,15 +21,26 @@ class Node:
 
 
 @dataclass(frozen=True)
+class WiredNeed:
+    """One need of a pick, with the nodes that say it: `capability` over `demand` reaches `level`, a number or a node."""
+
+    title: str
+    capability: int
+    demand: int
+    level: int | float
+
+
+@dataclass(frozen=True)
 class WiredPick:
-    """A pick at its place, with the nodes it reads and publishes."""
+    """A pick at its place, with the nodes it publishes, what it needs, and the places whose figures are worked out for every candidate."""
 
     key: str
     place: str
     pick: Pick
     index: int
-    params: tuple[str, ...]
     published: tuple[tuple[str, int], ...]
+    needs: tuple[WiredNeed, ...]
+    own: frozenset[str]
 
 
 @dataclass(frozen=True)

@@ -20,11 +20,15 @@ def ratio(capability: Any, demand: Any) -> Any:
 
 @dataclass(frozen=True)
 class Reason:
-    """The need that decided about a candidate, with its numbers."""
+    """The need that decided about a candidate, with its numbers: `capability` over `demand` is to reach `level`.
+
+    `margin` is what it reaches over what it is to reach.
+    """
 
     name: str
     capability: float
     demand: float
+    level: float
     unit: str
     margin: float
 

@@ -1,46 +1,81 @@
 """Picks: every candidate is judged in its own state, the cheapest that meets every need is taken."""
 
 from collections.abc import Callable, Sequence
+from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 
-from rhombos.core.formulas.numeric import Values, applied, seen
+from rhombos.core.formulas.numeric import Values, applied, context, seen
 from rhombos.core.graph.corners import CornerSet
-from rhombos.core.graph.declare import Need
 from rhombos.core.graph.nodes import WiredPick
 from rhombos.core.graph.picked import CLEARLY, FITS, PickState, Reason, ratio
+from rhombos.core.graph.plan import Plan
 from rhombos.core.parts.table import Candidates
 
 REJECTED_FROM = 2
 """The pass from which rejections are remembered: the first that sees a converged operation, though of a build that was guessed."""
 
 
-def needs_of(wired: WiredPick, candidates: Candidates, args: list[Any], rows: NDArray[np.intp]) -> list[Need]:
-    """The needs of some candidates for the given inputs."""
-    trailing = max(1, *(np.ndim(a) for a in args)) if args else 1
-    needs: list[Need] = applied(wired.pick.fn, (candidates.view(trailing, rows), *args))
-    return needs
+@dataclass(frozen=True)
+class Asked:
+    """A need with its numbers, shaped (candidates, ..., corners): `capability` over `demand` must reach `level`."""
+
+    title: str
+    capability: Any
+    demand: Any
+    level: Any
+    unit: str
 
 
 class Judge:
-    """What a pick state keeps to answer questions: the needs of any candidates, for the inputs that `args` gives."""
+    """What a pick state keeps to answer questions: the needs of any candidates, their cone worked out by NumPy.
 
-    __slots__ = ("args", "candidates", "corners", "wired")
+    `args` gives the values of the cone's inputs, in their order.
+    """
 
-    def __init__(self, wired: WiredPick, candidates: Candidates, corners: CornerSet, args: Callable[[], list[Any]]) -> None:
+    __slots__ = ("args", "candidates", "cone", "corners", "plan", "wired")
+
+    def __init__(self, wired: WiredPick, plan: Plan, candidates: Candidates, corners: CornerSet, args: Callable[[], list[Any]]) -> None:
         self.wired = wired
+        self.plan = plan
+        self.cone = plan.cones[wired.index]
         self.candidates = candidates
         self.corners = corners
         self.args = args
 
-    def __call__(self, rows: NDArray[np.intp]) -> list[Need]:
+    def __call__(self, rows: NDArray[np.intp]) -> list[Asked]:
+        doubtful = context.doubtful
         with np.errstate(all="ignore"), seen(self.corners):
-            return needs_of(self.wired, self.candidates, self.args(), rows)
+            # As within a loop: what a candidate runs into is a number, not yet a verdict.
+            context.iterating = True
+            told = self._asked(self._worked_out(rows))
+        context.doubtful = doubtful
+        return told
+
+    def _worked_out(self, rows: NDArray[np.intp]) -> dict[int, Any]:
+        plan, given = self.plan, dict(zip(self.cone.inputs, self.args(), strict=True))
+        trailing = max(1, *(np.ndim(a) for a in given.values())) if given else 1
+        part = self.candidates.view(trailing, rows)
+        given |= {i: getattr(part, column) for column, i in self.wired.published if self.candidates.has(column)}
+        made: dict[int, Any] = {}
+        for i in self.cone.nodes:
+            fn = plan.functions[i]
+            assert fn is not None
+            # What a loop starts from is read as it stood.
+            made[i] = applied(fn, (given[a] if a in given else made[a] for a in plan.args[i]))
+        return given | made
+
+    def _asked(self, values: dict[int, Any]) -> list[Asked]:
+        nodes = self.plan.wiring.nodes
+        return [
+            Asked(n.title, values[n.capability], values[n.demand], n.level if isinstance(n.level, float) else values[n.level], nodes[n.demand].figure.unit)
+            for n in self.wired.needs
+        ]
 
 
-def least(needs: list[Need], count: int) -> Values:
+def least(needs: list[Asked], count: int) -> Values:
     """Every candidate's smallest margin over its needs; unknown ones are skipped."""
     worst = _margin(needs[0], count)
     for need in needs[1:]:
@@ -48,7 +83,7 @@ def least(needs: list[Need], count: int) -> Values:
     return worst
 
 
-def missed(needs: list[Need], count: int) -> Values:
+def missed(needs: list[Asked], count: int) -> Values:
     """How many needs every candidate misses; an unknown margin counts as missed."""
     counted: Values = np.sum(np.broadcast_arrays(*(~(_margin(need, count) >= FITS) for need in needs)), axis=0, dtype=float)
     return counted
@@ -97,10 +132,10 @@ def _at(table: NDArray[np.bool_], chosen: Any) -> Any:
     return table[chosen] if table.ndim == 1 else np.take_along_axis(table, chosen[None], axis=0)[0]
 
 
-def _margin(need: Need, count: int) -> Values:
+def _margin(need: Asked, count: int) -> Values:
     """Capability over demand, the lowest over the corners, shaped (candidates, ...)."""
     with np.errstate(all="ignore"):
-        table = ratio(need.capability, np.asarray(need.demand))
+        table = np.atleast_1d(ratio(need.capability, np.asarray(need.demand)) / need.level)
     margin = table[..., 0] if table.shape[-1] == 1 else np.fmin.reduce(table, axis=-1)
     return margin if margin.shape[0] == count else np.broadcast_to(margin, (count, *margin.shape[1:]))
 
@@ -124,18 +159,19 @@ def ranked(state: PickState, candidates: Candidates) -> list[int]:
 def reasons(state: PickState, rows: Sequence[int]) -> list[Reason]:
     """For candidates of a single sheet their tightest need, with its numbers at the corner where it binds."""
     needs = state.judge(np.array(rows, dtype=np.intp))
-    sides = [[_table(side) for side in (need.capability, need.demand)] for need in needs]
-    corners = max(table.shape[1] for pair in sides for table in pair)
-    numbers = np.array([[np.broadcast_to(table, (len(rows), corners)) for table in pair] for pair in sides])
-    capability, demand = numbers[:, 0], numbers[:, 1]
+    sides = [[_table(side) for side in (need.capability, need.demand, need.level)] for need in needs]
+    corners = max(table.shape[1] for three in sides for table in three)
+    numbers = np.array([[np.broadcast_to(table, (len(rows), corners)) for table in three] for three in sides])
+    capability, demand, level = numbers[:, 0], numbers[:, 1], numbers[:, 2]
     with np.errstate(all="ignore"):
-        margins = ratio(capability, demand)
+        margins = ratio(capability, demand) / level
     margins[np.isnan(margins)] = np.inf
     found = []
     for k in range(len(rows)):
         which, at = divmod(int(np.argmin(margins[:, k])), corners)
         need = needs[which]
-        found.append(Reason(need.name, float(capability[which, k, at]), float(demand[which, k, at]), need.unit, float(margins[which, k, at])))
+        has, asks, times = (float(side[which, k, at]) for side in (capability, demand, level))
+        found.append(Reason(need.title, has, asks, times, need.unit, float(margins[which, k, at])))
     return found
 
 
@@ -156,6 +192,7 @@ def runners_up(state: PickState, candidates: Candidates) -> list[dict[str, Any]]
             "need": reason.name,
             "capability": reason.capability,
             "demand": reason.demand,
+            "level": reason.level,
             "unit": reason.unit,
             "margin": reason.margin,
         }

@@ -2,8 +2,10 @@
 
 from dataclasses import dataclass
 
+from rhombos.core.graph.cones import cones
 from rhombos.core.graph.declare import Figure
 from rhombos.core.graph.errors import WiringError
+from rhombos.core.graph.ordering import components, cut
 from rhombos.core.graph.wiring import Wiring
 
 
@@ -30,7 +32,8 @@ class Plan:
     def __init__(self, wiring: Wiring, pinned: frozenset[int]) -> None:
         self.wiring = wiring
         self.pinned = pinned
-        self.args: list[tuple[int, ...]] = [() if n.index in pinned and n.figure.kind != "pick" else n.args for n in wiring.nodes]
+        self.args: list[tuple[int, ...]] = [() if n.index in pinned or n.figure.kind == "pick" else n.args for n in wiring.nodes]
+        self.cones = cones(wiring.nodes, self.args, wiring.picks)
         everything = range(len(wiring.nodes))
         self._wide = components(list(everything), self.args)
         looped = {i for part in self._wide for i in part if len(part) > 1 or i in self.args[i]}
@@ -58,7 +61,8 @@ class Plan:
         nodes = self.wiring.nodes
         self.kinds = [n.figure.kind for n in nodes]
         self.functions = [n.fn for n in nodes]
-        loose: set[int] = set(self.starts)
+        # So does a pick that looks ahead: at what is decided after it.
+        loose: set[int] = set(self.starts) | {i for i, cone in self.cones.items() if cone.ahead}
         for _ in range(2):
             for i in self.order:
                 if any(a in loose for a in self.args[i]):
@@ -73,28 +77,9 @@ class Plan:
         self.decided = {n.index for n in nodes if n.figure.decided}
 
     def _loop(self, nodes: tuple[int, ...], args: list[tuple[int, ...]]) -> Item:
-        """A loop with as few of its starting values as cut it, in an order that follows from them.
-
-        Fewer cuts settle in fewer passes: what need not be guessed is computed.
-        """
-        inside = set(nodes)
-        tears: list[int] = []
-        while True:
-            left = [part for part in components([n for n in nodes if n not in tears], args) if len(part) > 1 or part[0] in args[part[0]]]
-            if not left:
-                break
-            widest = max(left, key=len)
-            members = set(widest)
-            readers = {n: sum(1 for m in widest if n in args[m]) for n in widest}
-            starts = [n for n in widest if n in self.starts]
-            tears.append(max(starts, key=lambda n: (readers[n] * sum(1 for a in args[n] if a in members), -n)))
-        for tear in reversed(list(tears)):
-            rest = [t for t in tears if t != tear]
-            if _sorted(nodes, args, inside, frozenset(rest)) is not None:
-                tears = rest
-        order = _sorted(nodes, args, inside, frozenset(tears))
-        assert order is not None, "the whole line-up is acyclic without its starting values, so a part of it is"
-        return Item(tuple(order), tuple(tears))
+        found = cut(nodes, args, self.starts)
+        assert found is not None, "the whole line-up is acyclic without its starting values, so a part of it is"
+        return Item(*found)
 
     def _topological(self) -> list[int]:
         """Every node that is computed, arguments first; edges out of starting values do not count."""
@@ -120,70 +105,6 @@ class Plan:
                 else:
                     stack.pop()
                     state[node] = 2
-                    if self.args[node]:
+                    if self.args[node] or nodes[node].figure.kind == "pick":
                         order.append(node)
         return order
-
-
-def components(members: list[int], args: list[tuple[int, ...]]) -> list[list[int]]:
-    """Strongly connected components (Tarjan), each after those it depends on."""
-    allowed = set(members)
-    number: dict[int, int] = {}
-    low: dict[int, int] = {}
-    on_stack: set[int] = set()
-    stack: list[int] = []
-    parts: list[list[int]] = []
-    for root in members:
-        if root in number:
-            continue
-        work = [(root, iter(args[root]))]
-        number[root] = low[root] = len(number)
-        stack.append(root)
-        on_stack.add(root)
-        while work:
-            node, it = work[-1]
-            for arg in it:
-                if arg not in allowed:
-                    continue
-                if arg not in number:
-                    number[arg] = low[arg] = len(number)
-                    stack.append(arg)
-                    on_stack.add(arg)
-                    work.append((arg, iter(args[arg])))
-                    break
-                if arg in on_stack:
-                    low[node] = min(low[node], number[arg])
-            else:
-                work.pop()
-                if work:
-                    low[work[-1][0]] = min(low[work[-1][0]], low[node])
-                if low[node] == number[node]:
-                    part = []
-                    while True:
-                        member = stack.pop()
-                        on_stack.discard(member)
-                        part.append(member)
-                        if member == node:
-                            break
-                    parts.append(part)
-    return parts
-
-
-def _sorted(nodes: tuple[int, ...], args: list[tuple[int, ...]], inside: set[int], cut: frozenset[int]) -> list[int] | None:
-    """The nodes with arguments first, reading cut nodes from before; None where a cycle is left."""
-    waiting = {n: sum(1 for a in set(args[n]) if a in inside and a not in cut) for n in nodes}
-    readers: dict[int, list[int]] = {n: [] for n in nodes}
-    for n in nodes:
-        for a in set(args[n]):
-            if a in inside and a not in cut:
-                readers[a].append(n)
-    ready = [n for n in nodes if waiting[n] == 0]
-    order = []
-    while ready:
-        node = ready.pop(0)
-        order.append(node)
-        for reader in readers[node]:
-            waiting[reader] -= 1
-            if waiting[reader] == 0:
-                ready.append(reader)
-    return order if len(order) == len(nodes) else None

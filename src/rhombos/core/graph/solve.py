@@ -304,8 +304,8 @@ class Run:
         wired, candidates, values = self.pick_of[index], self.model.candidates[index], self.values
         contest, before, pinned = self.layout.contests.get(index), self.picks.get(index), self.pinned_part.get(index)
         if contest is None:
-            args = [np.array(values[a]) for a in self.plan.args[index]]  # as they are now: the buffer goes on
-            self.picks[index] = decide(candidates, Judge(wired, candidates, self.corners, lambda: args), before, pinned, self.outer)
+            args = [self._as_it_stands(a) for a in self.plan.cones[index].inputs]
+            self.picks[index] = decide(candidates, Judge(wired, self.plan, candidates, self.corners, lambda: args), before, pinned, self.outer)
         else:
             inputs = values.gather(contest)
             former = self.asked.get(index)
@@ -314,9 +314,15 @@ class Run:
             remember = NOTHING if self.outer < REJECTED_FROM else CLEAR_MISSES if self.outer == REJECTED_FROM else ALL_MISSES
             judged = values.judge(contest, inputs, former, remember, pinned)
             single = values.variants is None
+            judge = Judge(wired, self.plan, candidates, self.corners, partial(values.inputs, contest, inputs))
             chosen, fits = (judged.chosen[0], judged.fits[0]) if single else (judged.chosen.copy(), judged.fits.copy())
-            self.picks[index] = PickState(chosen, fits, judged.rejected, Judge(wired, candidates, self.corners, partial(values.inputs, contest, inputs)))
+            self.picks[index] = PickState(chosen, fits, judged.rejected, judge)
         values.publish(index, self.picks[index].chosen)
+
+    def _as_it_stands(self, index: int) -> Any:
+        """A value now, since the buffer goes on; not a number where none has been computed yet."""
+        value = self.values[index]
+        return np.nan if value is None else np.array(value)
 
     def _one_value(self, index: int, out: Any) -> Any:
         """A build figure's value: a plain number, or (variants, 1); refuses one that differs per corner."""

@@ -11,9 +11,10 @@ from collections.abc import Callable, Sequence
 from typing import Any
 
 from rhombos.core.graph.buses import Rail, ladder_share, ladder_voltage, left_over, rails_of, top, total, vector
-from rhombos.core.graph.declare import Every, Figure
+from rhombos.core.graph.cones import cones
+from rhombos.core.graph.declare import Every, Figure, Need
 from rhombos.core.graph.errors import WiringError
-from rhombos.core.graph.nodes import Node, WiredCheck, WiredPick
+from rhombos.core.graph.nodes import Node, WiredCheck, WiredNeed, WiredPick
 from rhombos.core.graph.places import LineUp, Place
 from rhombos.core.vocabulary import VOCABULARY
 
@@ -49,6 +50,7 @@ class Wiring:
             self._link_shown()
         self._refuse()
         self._whole = True
+        self._say_what_picks_read()
         self.children: list[list[int]] = [[] for _ in self.nodes]
         for node in self.nodes:
             for arg in node.args:
@@ -101,12 +103,13 @@ class Wiring:
                     collectors = figure.collectors
                     args = [self._noted(self._collect, place, collectors[p]) if p in collectors else self._noted(self.resolve, place, p) for p in figure.params]
                     self._set_args(node.index, tuple(args), figure.params)
-            self._link_picks(place)
             self._link_checks(place)
             for name in place.stage.renames:
                 index = self._noted(self.resolve, place, name)
                 self.index[f"{place.name}.{name}"] = index
                 self.same[f"{place.name}.{name}"] = self.nodes[index].key
+        for place in self.lineup.places:
+            self._link_picks(place)
 
     def _link_shown(self) -> None:
         """Givens for what an open line-up shows and no formula of it reads."""
@@ -116,11 +119,28 @@ class Wiring:
                     self._noted(self.resolve, place, name)
 
     def _link_picks(self, place: Place) -> None:
+        """Picks, once all checks are linked: their needs name some."""
+        hung = [p for p in self.lineup.places if p.host == place.name]
+        judged = {c.check.name: c for p in (*hung, place) for c in self.checks if c.place == p.name}
         for name, pick in place.stage.picks.items():
-            index = self.index[f"{place.name}.{name}"]
-            self._set_args(index, tuple(self._noted(self.resolve, place, p) for p in pick.params), pick.params)
             published = tuple((f.column, self.index[f"{place.name}.{f.name}"]) for f in place.stage.figures.values() if f.owner == name)
-            self.picks.append(WiredPick(f"{place.name}.{name}", place.name, pick, index, pick.params, published))
+            needs = [self._need(place, name, need, judged) for need in pick.needs]
+            own = frozenset((place.name, *(p.name for p in hung)))
+            key = f"{place.name}.{name}"
+            self.picks.append(WiredPick(key, place.name, pick, self.index[key], published, tuple(n for n in needs if n is not None), own))
+
+    def _need(self, place: Place, pick: str, need: str | Need, judged: dict[str, WiredCheck]) -> WiredNeed | None:
+        """A need with its nodes; none for a check of an attachment that an open line-up does not have."""
+        if isinstance(need, Need):
+            capability, demand = (self._noted(self.resolve, place, side) for side in (need.capability, need.demand))
+            return WiredNeed(need.title, capability, demand, need.level)
+        if need in judged:
+            check = judged[need]
+            return WiredNeed(check.check.title, check.capability, check.demand, check.hold)
+        if not self.lineup.open:
+            makers = ", ".join(sorted(judged))
+            self._wrong.append(WiringError(f"{place.name!r} picks {pick!r} by the check {need!r}; it and what hangs on it have {makers}", place=place.name))
+        return None
 
     def _link_checks(self, place: Place) -> None:
         for name, check in place.stage.checks.items():
@@ -135,6 +155,10 @@ class Wiring:
         except WiringError as error:
             self._wrong.append(error)
             return 0
+
+    def _say_what_picks_read(self) -> None:
+        for index, cone in cones(self.nodes, [n.args for n in self.nodes], self.picks).items():
+            self._set_args(index, cone.inputs, tuple(self.nodes[i].key.replace(".", "__") for i in cone.inputs))
 
     def _set_args(self, index: int, args: tuple[int, ...], params: tuple[str, ...]) -> None:
         node = self.nodes[index]

@@ -49,6 +49,14 @@ class Candidates:
         code, count = self.table.codes[int(self.rows[index])], int(self.quantity[index])
         return code if count == 1 else f"{count} × {code}"
 
+    def has(self, column: str) -> bool:
+        """Whether the catalogue says this of its parts."""
+        return column == "quantity" or column in self.columns
+
+    def column(self, name: str) -> NDArray[np.float64]:
+        """A number of every candidate."""
+        return self.quantity if name == "quantity" else self.columns[name]
+
     def view(self, trailing: int, rows: NDArray[np.intp]) -> "PartView":
         """The columns of some candidates with `trailing` axes of length one behind the candidate axis."""
         return PartView(self, trailing, rows)
@@ -63,8 +71,8 @@ class PartView:
         self._rows = rows
 
     def __getattr__(self, name: str) -> Any:
-        candidates = self._candidates
-        column = candidates.quantity if name == "quantity" else candidates.columns.get(name)
-        if column is None:
+        if name.startswith("_") or not self._candidates.has(name):
             raise AttributeError(f"the catalogue has no column {name!r}")
-        return column[self._rows].reshape(self._shape)
+        column = self._candidates.column(name)[self._rows]
+        shaped: NDArray[np.float64] = column.reshape(self._shape)
+        return shaped

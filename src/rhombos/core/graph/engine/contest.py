@@ -1,15 +1,14 @@
-"""Picks on the tape: the smallest margin of every candidate, all candidates beside one another across the lanes."""
+"""Picks on the tape: the cone of every candidate, all candidates beside one another across the lanes."""
 
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from functools import lru_cache, reduce
 from typing import Any
 
 import numpy as np
 
-from rhombos.core.formulas.expression import Expr, TraceError, trace
 from rhombos.core.formulas.numeric import Values, lowest
-from rhombos.core.graph.declare import Pick
+from rhombos.core.graph.cones import Cone
 from rhombos.core.graph.engine.bounds import check
 from rhombos.core.graph.engine.judging import CALL_BLOCKS, CALL_CONTEXT, CALL_FORMER, CALL_GIVEN, CALL_REJECTED, CALL_REMEMBER, CALL_TABLE
 from rhombos.core.graph.engine.kernels import LANES
@@ -18,65 +17,41 @@ from rhombos.core.graph.engine.room import aligned
 from rhombos.core.graph.engine.tape import Template, Writer, template
 from rhombos.core.graph.nodes import WiredPick
 from rhombos.core.graph.picked import FITS, ratio
+from rhombos.core.graph.plan import Plan
 from rhombos.core.parts.table import Candidates
 
 
-@dataclass(frozen=True)
-class Formula:
-    """The smallest margin over needs and corners, and how many needs are missed, as templates of the pick's inputs and of `columns` of the part."""
+@lru_cache(maxsize=64)
+def _verdict(levels: tuple[float | None, ...]) -> tuple[Template, Template]:
+    """The smallest margin over needs and corners, and how many needs are missed.
 
-    margin: Template
-    missed: Template
-    columns: tuple[str, ...]
+    As templates of every need's capability and demand, and its level where that is a figure and not a number here.
+    """
 
-
-class _Part:
-    """Stands for the part while a pick is traced: every column that is read becomes a parameter."""
-
-    def __init__(self, columns: dict[str, Expr], first: int) -> None:
-        self._columns = columns
-        self._first = first
-
-    def __getattr__(self, name: str) -> Expr:
-        if name.startswith("_"):
-            raise AttributeError(name)
-        if name not in self._columns:
-            self._columns[name] = Expr("parameter", (), float(self._first + len(self._columns)))
-        return self._columns[name]
-
-
-@lru_cache(maxsize=256)
-def formula(pick: Pick) -> Formula | None:
-    """The margin of a pick as templates; None where it cannot be traced."""
-    inputs = len(pick.params)
-
-    def margins(*args: Any) -> list[Any]:
-        known = dict(zip(columns, args[inputs:], strict=False))
-        needs = pick.fn(_Part(known, inputs), *args[:inputs])
-        columns.extend(list(known)[len(columns) :])
-        return [ratio(need.capability, need.demand) for need in needs]
+    def margins(args: tuple[Any, ...]) -> list[Any]:
+        left = iter(args)
+        out = []
+        for level in levels:
+            capability, demand = next(left), next(left)
+            out.append(ratio(capability, demand) / (next(left) if level is None else level))
+        return out
 
     def margin(*args: Any) -> Any:
-        return lowest(reduce(np.fmin, margins(*args)))
+        return lowest(reduce(np.fmin, margins(args)))
 
     def missed(*args: Any) -> Any:
-        return sum((np.where(lowest(m) >= FITS, 0.0, 1.0) for m in margins(*args)), 0.0)
+        return sum((np.where(lowest(m) >= FITS, 0.0, 1.0) for m in margins(args)), 0.0)
 
-    columns: list[str] = []
-    try:
-        # The first trace finds out which columns are read; from then on they are parameters.
-        traced = trace(margin, inputs)
-    except TraceError:
-        return None
-    if traced.conditions:
-        return None
-    made: list[Template | None] = [template(fn, inputs + len(columns)) for fn in (margin, missed)]
-    return Formula(made[0], made[1], tuple(columns)) if made[0] and made[1] else None
+    count = sum(2 if level is not None else 3 for level in levels)
+    made = template(margin, count), template(missed, count)
+    assert made[0] is not None, "only plain operations stand there"
+    assert made[1] is not None, "nor here"
+    return made[0], made[1]
 
 
 @dataclass(frozen=True)
 class Input:
-    """One input of a pick: its node, its first vector in the sheet's buffer, and whether it has a value for every corner."""
+    """One input of a cone: its node, its first vector in the sheet's buffer, and whether it has a value for every corner."""
 
     node: int
     row: int
@@ -84,38 +59,66 @@ class Input:
 
 
 class Contest:
-    """One pick, ready to be judged: candidates lie across the lanes, corners in rows, variants across the blocks."""
+    """One pick, ready to be judged: candidates lie across the lanes, corners in rows, variants across the blocks.
 
-    def __init__(self, pick: int, inputs: Sequence[Input], corners: int, candidates: Candidates, of: Formula, *, across: bool) -> None:
-        self.pick = pick
+    A block of candidates has room for the inputs, the part's columns, the result, and the cone's figures.
+    """
+
+    def __init__(self, wired: WiredPick, cone: Cone, candidates: Candidates, inputs: Sequence[Input], corners: int, *, across: bool) -> None:
+        self.pick = wired.index
         self.given = inputs
         counts = [corners if i.wide else 1 for i in inputs]
         # Where they are gathered from: number by number where corners lie across the lanes, else vector by vector.
-        self.numbers = np.concatenate([i.row * (LANES if across else 1) + np.arange(n) for i, n in zip(inputs, counts, strict=True)])
-        self.starts: list[int] = np.concatenate([[0], np.cumsum(counts)]).tolist()
+        self.numbers = np.concatenate([i.row * (LANES if across else 1) + np.arange(n) for i, n in zip(inputs, counts, strict=True)] or [np.zeros(0, np.intp)])
+        self.starts: list[int] = np.concatenate([[0], np.cumsum(counts, dtype=int)]).tolist()
         self.inputs = self.starts[-1]
-        columns = [candidates.quantity if c == "quantity" else candidates.columns[c] for c in of.columns]
-        self.output = self.inputs + len(columns)
+        self.writer = Writer(corners, 0)
+        self._corners = corners
+        self._wired, self._cone = wired, cone
         count = len(candidates.rows)
         self.blocks = -(-count // LANES)
-        spare = self.blocks * LANES - count
-        table = np.array([np.concatenate([c, np.repeat(c[-1:], spare)]) for c in columns]).reshape(len(columns), self.blocks, LANES)
-        self.table = np.ascontiguousarray(table.swapaxes(0, 1))
-        self._write(of, corners, len(columns))
 
-    def _write(self, of: Formula, corners: int, columns: int) -> None:
-        places = [(start, i.wide) for start, i in zip(self.starts[:-1], self.given, strict=True)] + [(self.inputs + k, False) for k in range(columns)]
-        self.writer = Writer(corners, 0)
-        programs = []
-        for t in (of.margin, of.missed):
-            self.writer.begin()
-            programs.append(np.array(self.writer.write(t, places, self.output, wide=False), dtype=np.int64))
+    def write(self, plan: Plan, templates: Sequence[Template | None], wide: Sequence[bool], candidates: Candidates) -> None:
+        """The table of the part's columns, and the two programs: the smallest margin, and how many needs are missed."""
+        read = {a for i in self._cone.nodes for a in plan.args[i]} | {i for n in self._wired.needs for i in (n.capability, n.demand, n.level)}
+        shown = [(column, i) for column, i in self._wired.published if i in read]
+        self.table = self._table_of([candidates.column(column) for column, _ in shown])
+        places = {i.node: (start, i.wide) for start, i in zip(self.starts[:-1], self.given, strict=True)}
+        places |= {i: (self.inputs + k, False) for k, (_, i) in enumerate(shown)}
+        made: dict[int, tuple[int, bool]] = {}
+        self.output = self.inputs + len(shown)
+        free = self.output + 1
+        for i in self._cone.nodes:
+            made[i] = (free, wide[i])
+            free += self.writer.size(wide=wide[i])
+        self.vectors = free
+        programs = [np.array(self._program(of, plan, templates, places, made), dtype=np.int64) for of in _verdict(self._levels())]
         self.writer.settle(programs)
-        self.vectors = self.output + 1
         for program in programs:
             check(program, self.vectors, self.writer.vectors, 0)
         self._programs = programs
         (self.margin, self.margin_length), (self.missed, self.missed_length) = ((int(p.ctypes.data), len(p)) for p in programs)
+
+    def _table_of(self, columns: Sequence[Values]) -> Values:
+        """The part's columns, (blocks, columns, LANES); spare lanes repeat the last candidate."""
+        spare = [np.concatenate([c, np.repeat(c[-1:], self.blocks * LANES - len(c))]) for c in columns]
+        return np.ascontiguousarray(np.array(spare).reshape(len(columns), self.blocks, LANES).swapaxes(0, 1))
+
+    def _levels(self) -> tuple[float | None, ...]:
+        return tuple(n.level if isinstance(n.level, float) else None for n in self._wired.needs)
+
+    def _program(
+        self, verdict: Template, plan: Plan, templates: Sequence[Template | None], places: dict[int, tuple[int, bool]], made: dict[int, tuple[int, bool]]
+    ) -> list[int]:
+        words: list[int] = []
+        self.writer.begin()
+        for i in self._cone.nodes:
+            of, (row, wide) = templates[i], made[i]
+            assert of is not None
+            # What a loop starts from is read as it stood.
+            words += self.writer.write(of, [places[a] if a in places else made[a] for a in plan.args[i]], row, wide=wide, judged=False)
+        asked = [i for n in self._wired.needs for i in (n.capability, n.demand, n.level) if not isinstance(i, float)]
+        return words + self.writer.write(verdict, [made[i] if i in made else places[i] for i in asked], self.output, wide=False)
 
 
 class Seat:
@@ -159,11 +162,21 @@ class Judged:
         self.addresses = [a.ctypes.data for a in (self.rejected, self.chosen, self.fits)]
 
 
-def contests(picks: Mapping[int, tuple[WiredPick, Candidates]], inputs: Callable[[int], Sequence[Input]], corners: int, *, across: bool) -> dict[int, Contest]:
-    """The picks that the tape can judge."""
+def contests(
+    plan: Plan,
+    templates: Sequence[Template | None],
+    rows: Sequence[int],
+    wide: Sequence[bool],
+    picks: Mapping[int, tuple[WiredPick, Candidates]],
+    corners: int,
+    *,
+    across: bool,
+) -> dict[int, Contest]:
+    """The picks that the tape can judge: those of whose cone every figure is on it."""
     found: dict[int, Contest] = {}
     for i, (wired, candidates) in picks.items():
-        of = formula(wired.pick)
-        if of is not None and inputs(i) and all(c == "quantity" or c in candidates.columns for c in of.columns):
-            found[i] = Contest(i, inputs(i), corners, candidates, of, across=across)
+        cone = plan.cones[i]
+        if all(templates[k] is not None for k in cone.nodes):
+            found[i] = Contest(wired, cone, candidates, [Input(a, rows[a], wide[a]) for a in cone.inputs], corners, across=across)
+            found[i].write(plan, templates, wide, candidates)
     return found

@@ -7,7 +7,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from rhombos.core.graph.engine.bounds import check
-from rhombos.core.graph.engine.contest import Contest, Input, Seat, contests
+from rhombos.core.graph.engine.contest import Contest, Seat, contests
 from rhombos.core.graph.engine.kernels import DOWN, FREE, LANES, UP
 from rhombos.core.graph.engine.tape import Loop, Template, Writer, template
 from rhombos.core.graph.nodes import WiredPick
@@ -103,7 +103,7 @@ class Layout:
         self.vectors = np.arange(self.across or 1)
         self._desks: list[Desk] = []
         self.beginning, self.filled = self._begin(defaults)
-        self.contests = contests(picks, lambda i: [Input(a, self.row[a], self.wide[a]) for a in plan.args[i]], corners, across=across)
+        self.contests = contests(plan, self.templates, self.row, self.wide, picks, corners, across=across)
         self.published = {i: self._published(*pick) for i, pick in picks.items()}
 
     def desk(self) -> "Desk":

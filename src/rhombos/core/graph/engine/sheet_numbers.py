@@ -32,6 +32,8 @@ class SheetNumbers:
         self.lanes = variants or 1
         self.blocks = -(-self.lanes // LANES)
         self.buffer = aligned(self.blocks, layout.rows, LANES)
+        # A pick may look at what is not computed yet.
+        self.buffer.fill(np.nan)
         rows, values = layout.beginning
         self.buffer[:, rows, :] = values[:, None]
         self.filled = list(layout.filled)
@@ -55,6 +57,7 @@ class SheetNumbers:
         self._context, self._contest_context = (
             np.array([0, *a, NOT, self.changed.ctypes.data, self._desk.bench.ctypes.data], dtype=np.int64) for a in (own, rows)
         )
+        self._contest_context[CONTEXT_ITERATING] = True
         self._addresses = (int(self.buffer.ctypes.data), int(self._context.ctypes.data), int(self._contest_context.ctypes.data))
 
     def fill(self, given: Mapping[int, Any]) -> None:

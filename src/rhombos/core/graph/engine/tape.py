@@ -166,8 +166,12 @@ class Writer:
         self._known.clear()
         self._written.clear()
 
-    def write(self, of: Template, places: Sequence[tuple[int, bool]], result: int, *, wide: bool, flag: int = -1, loop: Loop | None = None) -> list[int]:
+    def write(
+        self, of: Template, places: Sequence[tuple[int, bool]], result: int, *, wide: bool, flag: int = -1, loop: Loop | None = None, judged: bool = True
+    ) -> list[int]:
         """The records of a template: `places` of its parameters (vector, wide), where its result goes, and the flag its conditions raise.
+
+        Not `judged`, it raises none: what it is worked out for is a trial.
 
         What an earlier formula of the program has worked out from the same numbers is not worked out again. Within a
         `loop` what hangs on none of the parameters that move is written before its passes.
@@ -202,7 +206,7 @@ class Writer:
         if source[0] != result:
             words += self.record("copy", result, self.size(wide=wide), [source])
         self._written[result] = self._written.get(result, 0) + 1
-        for operand in of.conditions:
+        for operand in of.conditions if judged else ():
             source = place(operand)
             words += self.record("doubt", flag, self.size(wide=source[1]), [source])
         return words

@@ -2,13 +2,10 @@
 
 import numpy as np
 
-from rhombos.core.formulas.numeric import highest, highest_lasting
 from rhombos.core.graph.declare import Move, Need, every
 from rhombos.core.parts.columns import MOSFET
 from rhombos.core.stages.bridge.h_bridge_modulation import h_bridge
-from rhombos.core.stages.control import gating
-from rhombos.core.stages.switches.heat import own_rise
-from rhombos.core.stages.switches.switch_heat import declare_bill, declare_junction, declare_position, target_of
+from rhombos.core.stages.switches.switch_heat import declare_bill, declare_junction, declare_position
 from rhombos.core.vocabulary import word
 
 MUR = "Mohan, Undeland & Robbins, Power Electronics"
@@ -17,67 +14,24 @@ SQUARE_WAVE_THD = float(np.sqrt(sum(1 / n**2 for n in range(3, 40, 2))))
 """Harmonics of a square wave to the 40th, over its fundamental."""
 
 
-@h_bridge.pick("switch", "mosfet", MOSFET, title="Switch", quantities=(1, 2, 3), pieces=4, source=MUR)
-def switch(
-    part,
-    surge,
-    heating_time,
-    junction_settling_time,
-    pad_settling_time,
-    sink_capacity,
-    highest_link,
-    input_voltage,
-    sine_crest_current,
-    hard_commutations,
-    output_trip_level,
-    switch_rms_current,
-    carrier_frequency,
-    dead_time,
-    gate_on_voltage,
-    wanted_on_plateau,
-    wanted_off_plateau,
-    driver_resistance,
-    ambient_temperature,
-    sink_resistance,
-    pad_resistance,
-    switch_positions,
-    sharing_factor,
-    trust_factor,
-):
-    """Cheapest MOSFET and count whose voltage, current and own temperature hold at every corner."""
-    n = part.quantity
-    share = np.where(n > 1, sharing_factor, 1.0) * trust_factor
-    current = sine_crest_current / n
-    t_on = gating.part_on_time(part, n, sine_crest_current, wanted_on_plateau, driver_resistance, gate_on_voltage)
-    t_off = gating.part_off_time(part, n, sine_crest_current, wanted_off_plateau, driver_resistance)
-    edges = 0.5 * input_voltage * current / np.pi * (t_on + t_off) * carrier_frequency
-    recovery = part.recovery_charge * np.sqrt(2 / np.pi * current / part.rated_current)
-    charges = 0.5 * hard_commutations * (recovery + part.output_charge) * input_voltage * carrier_frequency
-    dead = part.diode_voltage * 2 / np.pi * current * dead_time * carrier_frequency
-    rise = own_rise(
-        ambient_temperature,
-        surge,
-        heating_time,
-        junction_settling_time,
-        pad_settling_time,
-        part.junction_resistance,
-        pad_resistance,
-        sink_resistance,
-        sink_capacity,
-        switch_positions * n,
-        edges + charges + dead,
-        (switch_rms_current / n) ** 2 * part.on_resistance,
-        part.temperature_coefficient,
-    )
-    return [
-        Need("voltage rating over the link's crest", part.rated_voltage, 1.25 * highest_link, "V"),
-        Need("gate rating", part.gate_rated_voltage, 1.25 * gate_on_voltage, "V"),
-        Need("gate voltage of its on-resistance", gate_on_voltage, part.full_on_voltage, "V"),
-        Need("current rating, rms", n * share * part.rated_current, 1.25 * highest_lasting(switch_rms_current), "A"),
-        Need("pulsed rating over the trip level", n * share * part.pulsed_current, 1.25 * output_trip_level, "A"),
-        Need("junction rise to the target", target_of(part.maximum_temperature) - ambient_temperature, highest_lasting(rise), "K"),
-        Need("junction rise at the surge's end", part.maximum_temperature - ambient_temperature, highest(rise), "K"),
-    ]
+h_bridge.pick(
+    "switch",
+    "mosfet",
+    MOSFET,
+    title="Switch",
+    quantities=(1, 2, 3),
+    pieces=4,
+    source=MUR,
+    needs=(
+        "link_rating",
+        "gate_window",
+        "fully_on",
+        "current_rating",
+        Need("Pulsed rating over the trip level", "pulsed_rating", "output_trip_level", 1.25),
+        "junction",
+    ),
+    sentence="Cheapest MOSFET and count whose voltage, current and own temperature hold at every corner.",
+)
 
 
 @h_bridge.operation(

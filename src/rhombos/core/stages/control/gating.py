@@ -40,22 +40,3 @@ def external(wanted: Any, volts: Any, gate_drain_charge: Any, quantity: Any, dri
     """External gate resistance in Ω for a wanted plateau time, R = t·V/Q_gd less driver and internal, never below 1 Ω."""
     floor = 0 * internal + (type(internal)(MINIMUM_EXTERNAL, internal.units) if hasattr(internal, "magnitude") else MINIMUM_EXTERNAL)
     return np.maximum(wanted * volts / gate_drain_charge - quantity * driver - internal, floor)
-
-
-def part_off_time(part: Any, quantity: Any, current: Any, wanted: Any, driver: Any) -> Any:
-    """Turn-off time in s of a part that is being picked, with the gate resistance that the `wanted` plateau time gives it.
-
-    `quantity` devices share `current` (A) and a driver of `driver` ohms; the gate is driven to zero.
-    """
-    plateau = plateau_voltage(part.threshold_voltage, current / quantity, part.transconductance)
-    outer = external(wanted, part.threshold_voltage, part.gate_drain_charge, quantity, driver, part.internal_gate_resistance)
-    path = quantity * driver + part.internal_gate_resistance + outer
-    return off_time(path, part.input_capacitance, part.gate_drain_charge, 0.0, part.threshold_voltage, plateau)
-
-
-def part_on_time(part: Any, quantity: Any, current: Any, wanted: Any, driver: Any, on: Any) -> Any:
-    """The same at turn-on, with the gate driven to `on` volts."""
-    plateau = plateau_voltage(part.threshold_voltage, current / quantity, part.transconductance)
-    outer = external(wanted, on - plateau, part.gate_drain_charge, quantity, driver, part.internal_gate_resistance)
-    path = quantity * driver + part.internal_gate_resistance + outer
-    return on_time(path, part.input_capacitance, part.gate_drain_charge, on, part.threshold_voltage, plateau)

@@ -2,16 +2,14 @@
 
 import numpy as np
 
-from rhombos.core.formulas.numeric import highest, highest_lasting
-from rhombos.core.graph.declare import Need
+from rhombos.core.formulas.numeric import highest
 from rhombos.core.parts.columns import MOSFET
-from rhombos.core.stages.control import gating
 from rhombos.core.stages.front.boost import EM, boost
 from rhombos.core.stages.front.front_end import ringing
 from rhombos.core.stages.link.divider import carried_by_front
 from rhombos.core.stages.magnetics.choke import declare_choke
-from rhombos.core.stages.switches.heat import own_rise
-from rhombos.core.stages.switches.switch_heat import declare_junction, declare_position, target_of
+from rhombos.core.stages.switches.stress import SWITCH_NEEDS
+from rhombos.core.stages.switches.switch_heat import declare_junction, declare_position
 
 __all__ = ["EM", "boost"]
 
@@ -233,64 +231,14 @@ def choke_saturation_current(peak_current):
     return 1.2 * highest(peak_current)
 
 
-@boost.pick("switch", "mosfet", MOSFET, title="Switch", quantities=(1, 2, 3), pieces=1, source=EM)
-def switch(
-    part,
-    surge,
-    heating_time,
-    junction_settling_time,
-    pad_settling_time,
-    sink_capacity,
-    output_voltage,
-    diode_forward_voltage,
-    bus_inductance,
-    choke_current,
-    choke_ripple,
-    recovered_charge,
-    peak_current,
-    switch_rms_current,
-    ripple_frequency,
-    gate_on_voltage,
-    wanted_on_plateau,
-    wanted_off_plateau,
-    driver_resistance,
-    ambient_temperature,
-    sink_resistance,
-    pad_resistance,
-    sharing_factor,
-    trust_factor,
-):
-    """Cheapest MOSFET and count whose voltage, current and own temperature hold at every corner."""
-    n = part.quantity
-    share = np.where(n > 1, sharing_factor, 1.0) * trust_factor
-    valley, crest = choke_current - choke_ripple / 2, choke_current + choke_ripple / 2
-    t_on = gating.part_on_time(part, n, peak_current, wanted_on_plateau, driver_resistance, gate_on_voltage)
-    t_off = gating.part_off_time(part, n, peak_current, wanted_off_plateau, driver_resistance)
-    spike = output_voltage + diode_forward_voltage + ringing(bus_inductance, peak_current, t_off, n * part.output_capacitance)
-    edges = output_voltage * (np.maximum(valley, 0 * valley) * t_on + crest * t_off) / (2 * n)
-    fixed = (edges + recovered_charge * output_voltage / n + part.output_capacitance * output_voltage**2 / 2) * ripple_frequency
-    rise = own_rise(
-        ambient_temperature,
-        surge,
-        heating_time,
-        junction_settling_time,
-        pad_settling_time,
-        part.junction_resistance,
-        pad_resistance,
-        sink_resistance,
-        sink_capacity,
-        n,
-        fixed,
-        (switch_rms_current / n) ** 2 * part.on_resistance,
-        part.temperature_coefficient,
-    )
-    return [
-        Need("voltage rating, static", part.rated_voltage, 1.25 * highest(output_voltage), "V"),
-        Need("voltage rating, with ringing", part.rated_voltage, 1.1 * highest_lasting(spike), "V"),
-        Need("gate rating", part.gate_rated_voltage, 1.25 * gate_on_voltage, "V"),
-        Need("gate voltage of its on-resistance", gate_on_voltage, part.full_on_voltage, "V"),
-        Need("current rating, rms", n * share * part.rated_current, 1.25 * highest_lasting(switch_rms_current), "A"),
-        Need("pulsed current rating", n * share * part.pulsed_current, 1.25 * highest(peak_current), "A"),
-        Need("junction rise to the target", target_of(part.maximum_temperature) - ambient_temperature, highest_lasting(rise), "K"),
-        Need("junction rise at the surge's end", part.maximum_temperature - ambient_temperature, highest(rise), "K"),
-    ]
+boost.pick(
+    "switch",
+    "mosfet",
+    MOSFET,
+    title="Switch",
+    quantities=(1, 2, 3),
+    pieces=1,
+    source=EM,
+    needs=SWITCH_NEEDS,
+    sentence="Cheapest MOSFET and count whose voltage, current and own temperature hold at every corner.",
+)

@@ -1,25 +1,57 @@
 """Boost front end, third part: diode, losses, what it costs and weighs, judgements (6.2)."""
 
-from rhombos.core.formulas.numeric import highest, highest_lasting
-from rhombos.core.graph.declare import Move, Need, every
+from rhombos.core.formulas.numeric import highest
+from rhombos.core.graph.declare import Move, every
 from rhombos.core.parts.columns import RECTIFIER
 from rhombos.core.stages.front.boost_parts import EM, boost
+from rhombos.core.stages.switches.diode import declare_ratings
 from rhombos.core.stages.switches.stress import declare_stress
-from rhombos.core.stages.switches.switch_heat import target_of
 
 __all__ = ["boost"]
 
 
-@boost.pick("diode", "rectifier", RECTIFIER, title="Diode", pieces=1, source=EM)
-def diode(part, output_voltage, link_current, choke_current, choke_ripple, ripple_frequency, ambient_temperature, sink_resistance, pad_resistance):
-    """Cheapest rectifier whose voltage, current, recovery time and own temperature suit."""
-    rise = highest_lasting(part.forward_voltage * link_current) * (part.junction_resistance + pad_resistance + sink_resistance)
-    return [
-        Need("reverse voltage with ringing", part.rated_voltage, 1.25 * highest(output_voltage), "V"),
-        Need("average current", part.rated_current, 1.25 * highest_lasting(link_current), "A"),
-        Need("recovery time", 1 / (100 * ripple_frequency), part.recovery_time, "s"),
-        Need("junction rise to the target", target_of(part.maximum_temperature) - ambient_temperature, rise, "K"),
-    ]
+boost.pick(
+    "diode",
+    "rectifier",
+    RECTIFIER,
+    title="Diode",
+    pieces=1,
+    source=EM,
+    needs=("reverse_voltage", "diode_current", "recovery", "diode_temperature_check"),
+    sentence="Cheapest rectifier whose voltage, current, recovery time and own temperature suit.",
+)
+
+
+@boost.build(
+    unit="V",
+    symbol=r"V_{R}",
+    source="[judgement] a quarter for ringing",
+    title="Reverse voltage with ringing",
+    tex=r"1.25\,\max({output_voltage})",
+    example=({"output_voltage": 400}, 500),
+)
+def diode_reverse_voltage(output_voltage):
+    """Reverse voltage of the diode with ringing."""
+    return 1.25 * highest(output_voltage)
+
+
+@boost.operation(unit="A", symbol=r"I_\mathrm{D}", source="surge left out", title="Diode current, mean", tex=r"(1-{surge})\,{link_current}")
+def diode_current(surge, link_current):
+    """Mean current of the diode at the corners that last."""
+    return (1 - surge) * link_current
+
+
+@boost.build(
+    unit="s",
+    symbol=r"t_{rr,max}",
+    source="[judgement] 1/100 of the period",
+    title="Recovery time allowed",
+    tex=r"\frac{1}{100\,{ripple_frequency}}",
+    example=({"ripple_frequency": 50e3}, 200e-9),
+)
+def allowed_recovery_time(ripple_frequency):
+    """Longest reverse recovery time for the switching frequency."""
+    return 1 / (100 * ripple_frequency)
 
 
 @boost.operation(
@@ -130,6 +162,7 @@ def part_count(switch_quantity):
 
 
 boost.order("Choke", "wound", "{choke_inductance}, no saturation up to {choke_saturation_current}, {choke_rms_current:lasting} rms", price="choke_price")
+declare_ratings(boost, recovery=(Move("wanted_frequency", "down", 3.0),))
 declare_stress(boost, "output_voltage", dynamic=(Move("bus_inductance", "down", 4.0),), pulsed=(Move("choke_inductance", "up", 4.0),))
 boost.check(
     "diode_temperature_check",

@@ -6,14 +6,12 @@ windings and how leakage energy is caught.
 
 import numpy as np
 
-from rhombos.core.formulas.numeric import highest, highest_lasting, up
-from rhombos.core.graph.declare import Need, Option, Stage, every
+from rhombos.core.formulas.numeric import highest, up
+from rhombos.core.graph.declare import Option, Stage, every
 from rhombos.core.parts.columns import MOSFET
-from rhombos.core.stages.control import gating
 from rhombos.core.stages.front.front_duty import declare_duty
-from rhombos.core.stages.switches.heat import own_rise
-from rhombos.core.stages.switches.stress import declare_stress
-from rhombos.core.stages.switches.switch_heat import declare_bill, declare_junction, declare_position, declare_surroundings, target_of
+from rhombos.core.stages.switches.stress import SWITCH_NEEDS, declare_stress
+from rhombos.core.stages.switches.switch_heat import declare_bill, declare_junction, declare_position, declare_surroundings
 from rhombos.core.vocabulary import word
 
 MUR = "Mohan, Undeland & Robbins, Power Electronics"
@@ -29,8 +27,8 @@ TOPOLOGY = {
 }
 
 
-def front_end(name: str, title: str, numbers: dict[str, float], pieces: int) -> Stage:
-    """A front-end stage with the given topology numbers."""
+def front_end(name: str, title: str, numbers: dict[str, float], pieces: int, needs: tuple[str, ...] = ()) -> Stage:
+    """A front-end stage with the given topology numbers, and what its switches need beside `SWITCH_NEEDS`."""
     stage = Stage(name, title, telling="{switch} · {switching_frequency}")
     stage.hazard("pulsed_voltage", "highest_drain_voltage")
     stage.compare("Switch", "switch")
@@ -39,7 +37,17 @@ def front_end(name: str, title: str, numbers: dict[str, float], pieces: int) -> 
     stage.choice("topology", {name: Option(title, numbers)}, TOPOLOGY, default=name, sentence="The numbers that make this front end what it is.")
     _declare_givens(stage)
     declare_duty(stage)
-    _declare_pick(stage, pieces)
+    stage.pick(
+        "switch",
+        "mosfet",
+        MOSFET,
+        title="Switch",
+        quantities=(1, 2, 3, 4),
+        pieces=pieces,
+        source=MUR,
+        needs=(*SWITCH_NEEDS, *needs),
+        sentence="Cheapest MOSFET and count whose voltage, current and own temperature hold at every corner.",
+    )
     _declare_heat(stage)
     _declare_loss(stage)
     _declare_checks(stage)
@@ -48,78 +56,6 @@ def front_end(name: str, title: str, numbers: dict[str, float], pieces: int) -> 
 
 def _declare_givens(stage: Stage) -> None:
     declare_surroundings(stage, sink_resistance=0.75, pad_resistance=0.6, sink_capacity=180.0)
-
-
-def _declare_pick(stage: Stage, pieces: int) -> None:
-    @stage.pick("switch", "mosfet", MOSFET, title="Switch", quantities=(1, 2, 3, 4), pieces=pieces, source=MUR)
-    def switch(
-        part,
-        surge,
-        heating_time,
-        junction_settling_time,
-        pad_settling_time,
-        sink_capacity,
-        static_factor,
-        static_voltage,
-        input_voltage,
-        turn_on_factor,
-        switch_rms_current,
-        peak_current,
-        flat_top_swing,
-        bus_inductance,
-        switching_frequency,
-        gate_on_voltage,
-        wanted_off_plateau,
-        driver_resistance,
-        ambient_temperature,
-        sink_resistance,
-        pad_resistance,
-        switch_positions,
-        sharing_factor,
-        trust_factor,
-    ):
-        """Cheapest MOSFET and count whose voltage, current and own temperature hold at every corner."""
-        n = part.quantity
-        share = np.where(n > 1, sharing_factor, 1.0) * trust_factor
-        top = highest(input_voltage)
-        t_off = gating.part_off_time(part, n, peak_current, wanted_off_plateau, driver_resistance)
-        # Against the clamp: what the dynamic guard leaves it. Against the rail: the bus loop's ringing.
-        room = (part.rated_voltage / 1.1 - top) / top / 1.025
-        clamped = part.rated_voltage / 1.1 - top + input_voltage
-        rail = input_voltage + ringing(bus_inductance, peak_current, t_off, n * part.output_capacitance)
-        off_voltage = np.where(static_factor > 1, np.maximum(static_factor * input_voltage, clamped), rail)
-        fixed = (
-            0.5 * off_voltage * (peak_current - flat_top_swing) / n * t_off * switching_frequency
-            + 0.5 * part.output_capacitance * (turn_on_factor * input_voltage) ** 2 * switching_frequency
-        )
-        rise = own_rise(
-            ambient_temperature,
-            surge,
-            heating_time,
-            junction_settling_time,
-            pad_settling_time,
-            part.junction_resistance,
-            pad_resistance,
-            sink_resistance,
-            sink_capacity,
-            switch_positions * n,
-            fixed,
-            (switch_rms_current / n) ** 2 * part.on_resistance,
-            part.temperature_coefficient,
-        )
-        return [
-            Need("voltage rating, static", part.rated_voltage, 1.25 * static_voltage, "V"),
-            # A start's ringing is judged by the check, whose remedy is a slower edge: no other part is bought for it.
-            Need("voltage rating, with ringing", part.rated_voltage, 1.1 * np.where(static_factor > 1, static_voltage, highest_lasting(rail)), "V"),
-            # Without any room no clamp exists, so such a part comes behind every other.
-            Need("room for the clamp above the source", np.where(room > static_factor - 1, room, 0.0), 1.4 * (static_factor - 1), ""),
-            Need("gate rating", part.gate_rated_voltage, 1.25 * gate_on_voltage, "V"),
-            Need("gate voltage of its on-resistance", gate_on_voltage, part.full_on_voltage, "V"),
-            Need("current rating, rms", n * share * part.rated_current, 1.25 * highest_lasting(switch_rms_current), "A"),
-            Need("pulsed current rating", n * share * part.pulsed_current, 1.25 * highest(peak_current), "A"),
-            Need("junction rise to the target", target_of(part.maximum_temperature) - ambient_temperature, highest_lasting(rise), "K"),
-            Need("junction rise at the surge's end", part.maximum_temperature - ambient_temperature, highest(rise), "K"),
-        ]
 
 
 def ringing(inductance, current, edge, capacitance):
@@ -249,6 +185,7 @@ push_pull = front_end(
         "saturation_share": 0.5,
     },
     2,
+    needs=("clamp_room",),
 )
 full_bridge = front_end(
     "full_bridge",

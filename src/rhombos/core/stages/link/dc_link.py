@@ -289,6 +289,18 @@ dc_link.check(
     remedies=(Move("returned_energy", "down", 20.0), Move("link_setpoint", "down", 1.2)),
 )
 dc_link.check(
+    "ripple",
+    title="Link ripple",
+    demand="lasting_ripple",
+    capability="aimed_ripple",
+    fail=0.5,  # twice what is aimed at costs set-point, and harms nothing that is not judged by itself
+    hold=1.0,
+    harm="none",
+    sentence="The link ripples by {demand}; aimed at is {capability}.",
+    why="The set-point must stand higher by half of it, and its third harmonic comes through in the sine.",
+    remedies=(Move("capacitor_quantity", "up", 4.0), Move("ripple_fraction", "up", 2.0)),
+)
+dc_link.check(
     "capacitor_ripple",
     title="Link capacitor current",
     demand="capacitor_current",

@@ -2,8 +2,8 @@
 
 import numpy as np
 
-from rhombos.core.formulas.numeric import highest, highest_lasting, lowest, up_to_step
-from rhombos.core.graph.declare import Need, Stage
+from rhombos.core.formulas.numeric import highest, lowest, up_to_step
+from rhombos.core.graph.declare import Stage
 from rhombos.core.parts.columns import CAPACITOR
 from rhombos.core.vocabulary import word
 
@@ -76,37 +76,16 @@ dc_link.rename(link_voltage="input_voltage")
 dc_link.rename(output_voltage="input_voltage")
 
 
-@dc_link.pick("capacitor", "link", CAPACITOR, title="Link capacitor", quantities=(1, 2, 3, 4, 6), source=EM)
-def capacitor(
-    part,
-    link_setpoint,
-    link_tolerance,
-    ripple_fraction,
-    returned_energy,
-    bridge_apparent_power,
-    output_frequency,
-    front_inductance,
-    front_resistance,
-    switching_ripple_current,
-    low_frequency_factor,
-    high_frequency_factor,
-):
-    """Cheapest capacitors in parallel whose voltage, ripple current and capacitance suit."""
-    n = part.quantity
-    capacitance = n * part.capacitance
-    own = 1 / (4 * np.pi * output_frequency * capacitance)
-    reactance = 4 * np.pi * output_frequency * front_inductance
-    share = np.sqrt((front_resistance**2 + reactance**2) / (front_resistance**2 + (reactance - own) ** 2))
-    ripple = bridge_apparent_power / (2 * np.pi * output_frequency * capacitance * link_setpoint) * share
-    high = link_setpoint * (1 + link_tolerance)
-    top = np.sqrt(high**2 + 2 * returned_energy / capacitance) + highest(ripple) / 2
-    low = bridge_apparent_power * share / (np.sqrt(2) * link_setpoint)
-    current = np.sqrt((low / low_frequency_factor) ** 2 + (switching_ripple_current / high_frequency_factor) ** 2)
-    return [
-        Need("rated voltage with guard", part.rated_voltage, 1.15 * top, "V"),
-        Need("ripple", ripple_fraction * link_setpoint, highest_lasting(ripple), "V"),
-        Need("ripple current", n * part.rated_ripple_current, 1.25 * highest_lasting(current), "A"),
-    ]
+dc_link.pick(
+    "capacitor",
+    "link",
+    CAPACITOR,
+    title="Link capacitor",
+    quantities=(1, 2, 3, 4, 6),
+    source=EM,
+    needs=("capacitor_voltage", "ripple", "capacitor_ripple", "life"),
+    sentence="Cheapest capacitors in parallel whose voltage, ripple, ripple current and life suit.",
+)
 
 
 @dc_link.build(
@@ -153,6 +132,20 @@ def double_frequency_share(front_resistance, output_frequency, front_inductance,
 def link_ripple(bridge_apparent_power, double_frequency_share, output_frequency, link_capacitance, link_voltage):
     """Peak-to-peak ripple at twice the output frequency."""
     return bridge_apparent_power * double_frequency_share / (2 * np.pi * output_frequency * link_capacitance * link_voltage)
+
+
+@dc_link.operation(unit="V", symbol=r"\Delta V_{pp,\mathrm{last}}", source="surge left out", title="Link ripple, lasting", tex=r"(1-{surge})\,{link_ripple}")
+def lasting_ripple(surge, link_ripple):
+    """Peak-to-peak ripple at the corners that last."""
+    return (1 - surge) * link_ripple
+
+
+@dc_link.build(
+    unit="V", symbol=r"\Delta V_{pp,\mathrm{aim}}", source="share of the set-point", title="Link ripple aimed at", tex=r"{ripple_fraction}\,{link_setpoint}"
+)
+def aimed_ripple(ripple_fraction, link_setpoint):
+    """Ripple at twice the output frequency that the link's capacitor is picked for."""
+    return ripple_fraction * link_setpoint
 
 
 @dc_link.operation(

@@ -2,10 +2,11 @@
 
 import numpy as np
 
-from rhombos.core.formulas.numeric import before_surge, highest_lasting
-from rhombos.core.graph.declare import Move, Need, every
+from rhombos.core.formulas.numeric import before_surge
+from rhombos.core.graph.declare import Move, every
 from rhombos.core.parts.columns import RECTIFIER
 from rhombos.core.stages.link.averaging_choke import EM, rectifier
+from rhombos.core.stages.switches.diode import declare_ratings
 from rhombos.core.stages.switches.heat import surge_resistance
 from rhombos.core.stages.switches.switch_heat import target_of
 
@@ -29,29 +30,16 @@ JUNCTION_TIME, PAD_TIME = 0.04, 1.5
 """Seconds in which a diode's junction and its pad settle: as the switches' [judgement]."""
 
 
-@rectifier.pick("diode", "rectifier", RECTIFIER, title="Diode", pieces=4, source=EM)
-def diode(
-    part,
-    highest_secondary_amplitude,
-    secondary_amplitude,
-    link_current,
-    choke_ripple,
-    switching_frequency,
-    ambient_temperature,
-    diode_sink_resistance,
-    diode_pad_resistance,
-):
-    """Cheapest rectifier whose voltage with ringing, current, recovery time and own temperature suit."""
-    valley = np.maximum(link_current - choke_ripple / 2, 0 * link_current)
-    recovered = part.recovery_charge * np.sqrt(valley / part.rated_current)
-    loss = highest_lasting(part.forward_voltage * link_current / 2 + recovered * secondary_amplitude * switching_frequency)
-    rise = loss * (part.junction_resistance + diode_pad_resistance + 4 * diode_sink_resistance)
-    return [
-        Need("reverse voltage with ringing", part.rated_voltage, 1.5 * highest_secondary_amplitude, "V"),
-        Need("average current", part.rated_current, 1.25 * highest_lasting(link_current) / 2, "A"),
-        Need("recovery time", 1 / (200 * switching_frequency), part.recovery_time, "s"),
-        Need("junction rise to the target", target_of(part.maximum_temperature) - ambient_temperature, rise, "K"),
-    ]
+rectifier.pick(
+    "diode",
+    "rectifier",
+    RECTIFIER,
+    title="Diode",
+    pieces=4,
+    source=EM,
+    needs=("reverse_voltage", "diode_current", "recovery", "diode_junction"),
+    sentence="Cheapest rectifier whose voltage with ringing, current, recovery time and own temperature suit.",
+)
 
 
 @rectifier.build(
@@ -256,29 +244,7 @@ def part_count(diode_quantity):
     return 8 * diode_quantity + 2
 
 
-rectifier.check(
-    "reverse_voltage",
-    title="Diode voltage",
-    demand="diode_reverse_voltage",
-    capability="diode_rated_voltage",
-    fail=1.0,
-    hold=1.0,
-    harm="equipment",
-    sentence="With ringing a diode sees {demand}; it is rated {capability}.",
-    why="A rectifier that breaks down shorts the secondary.",
-    remedies=(Move("secondary_turns", "down", 1.2),),
-)
-rectifier.check(
-    "diode_current",
-    title="Diode current",
-    demand="diode_current",
-    capability="diode_rated_current",
-    fail=1.0,
-    hold=1.25,
-    harm="equipment",
-    sentence="{demand} mean flow in a diode rated {capability}.",
-    why="The diode overheats.",
-)
+declare_ratings(rectifier, voltage=(Move("secondary_turns", "down", 1.2),), recovery=(Move("wanted_frequency", "down", 3.0),))
 rectifier.check(
     "diode_junction",
     title="Diode temperature",
@@ -290,18 +256,6 @@ rectifier.check(
     sentence="The diode's junction stands {demand} above ambient; {capability} is the limit of the part.",
     why="A few watts in a free-standing case are two hundred kelvin: a diode needs its sink.",
     remedies=(Move("diode_sink_resistance", "down", 6.0), Move("diode_pad_resistance", "down", 4.0)),
-)
-rectifier.check(
-    "recovery",
-    title="Diode recovery",
-    demand="diode_recovery_time",
-    capability="allowed_recovery_time",
-    fail=1.0,
-    hold=1.0,
-    harm="equipment",
-    sentence="The diode recovers in {demand}; {capability} suits the frequency.",
-    why="Slow recovery is a short at every edge.",
-    remedies=(Move("wanted_frequency", "down", 3.0),),
 )
 
 rectifier.order("Heat sink of the diodes", "{diode_sink_resistance}", "for four diodes", price="diode_sink_price")

@@ -2,10 +2,8 @@
 
 import numpy as np
 
-from rhombos.core.formulas.numeric import gamma, highest, highest_lasting, known, up
+from rhombos.core.formulas.numeric import gamma, highest, highest_lasting, known
 from rhombos.core.graph.declare import Need, Stage
-from rhombos.core.magnetics.copper import RHO_100
-from rhombos.core.magnetics.winding import core_loss_shape
 from rhombos.core.parts.columns import CORE, FERRITE
 
 MCL = "McLyman, Transformer and Inductor Design Handbook"
@@ -206,10 +204,15 @@ def needed_area_product(output_power, apparent_power_factor, efficiency_share, f
     return apparent / (4 * fill_limit * flux_limit * current_density * switching_frequency)
 
 
-@transformer.pick("material", "ferrite", FERRITE, title="Core material", source="classes of power ferrite")
-def material(part, switching_frequency):
-    """Cheapest ferrite meant for the switching frequency."""
-    return [Need("frequency range", part.maximum_frequency, switching_frequency, "Hz")]
+transformer.pick(
+    "material",
+    "ferrite",
+    FERRITE,
+    title="Core material",
+    source="classes of power ferrite",
+    needs=(Need("Frequency that it is meant for", "material_maximum_frequency", "switching_frequency"),),
+    sentence="Cheapest ferrite meant for the switching frequency.",
+)
 
 
 @transformer.operation(
@@ -254,63 +257,25 @@ def improved_coefficient(material_steinmetz_coefficient, material_frequency_expo
     return material_steinmetz_coefficient / ((2 * np.pi) ** (a - 1) * integral * 2 ** (b - a))
 
 
-@transformer.pick("core", "core", CORE, title="Core", source=MCL)
-def core(
-    part,
-    volt_seconds,
-    flux_limit,
-    needed_ratio,
-    needed_area_product,
-    primary_rms_current,
-    secondary_rms_current,
-    driven_windings,
-    current_density,
-    fill_limit,
-    insulated_fill_limit,
-    insulation_allowance,
-    primary_ac_factor,
-    secondary_ac_factor,
-    rise_limit,
-    improved_coefficient,
-    material_frequency_exponent,
-    material_flux_exponent,
-    material_saturation_flux,
-    switching_frequency,
-    lowest_switching_frequency,
-    total_duty,
-    driven_voltage,
-    duty_limit,
-):
-    """Cheapest core whose area product, fit, rise and saturation hold, each candidate with its own turns and loss."""
-    primary = np.maximum(up(volt_seconds / (2 * flux_limit * part.effective_area)), 1.0)
-    secondary = up(primary * needed_ratio)
-    i_pri, i_sec = highest_lasting(primary_rms_current), highest_lasting(secondary_rms_current)
-    # Whole strands round the copper up by some per cent.
-    copper = 1.06 * (driven_windings * primary * i_pri + secondary * i_sec) / current_density
-    # Flux and loss corner by corner: the longest pulses and the highest source do not meet.
-    flux = driven_voltage * total_duty / (4 * primary * part.effective_area * switching_frequency)
-    duty = np.maximum(total_duty / 2, 1e-9)
-    iron = (
-        part.effective_volume
-        * improved_coefficient
-        * (2 * flux) ** material_flux_exponent
-        * switching_frequency**material_frequency_exponent
-        * core_loss_shape(material_frequency_exponent, duty)
-    )
-    joule = (
-        RHO_100
-        * part.mean_turn_length
-        * current_density
-        / 1.06
-        * (driven_windings * primary * primary_rms_current**2 / i_pri * primary_ac_factor + secondary * secondary_rms_current**2 / i_sec * secondary_ac_factor)
-    )
-    loss = highest_lasting(iron + joule)
-    rise = np.maximum(loss * part.thermal_resistance, surface_rise(loss, part.surface_area))
-    start_flux = highest(driven_voltage) * duty_limit / (4 * primary * part.effective_area * lowest_switching_frequency)
-    return [
-        Need("area product", part.effective_area * part.window_area, needed_area_product, "m^4"),
-        Need("copper fill", fill_limit * part.window_area, copper, "m^2"),
-        Need("insulated fill", insulated_fill_limit * part.window_area, copper * insulation_allowance, "m^2"),
-        Need("temperature rise", rise_limit, rise, "K"),
-        Need("flux at full duty and highest source", material_saturation_flux, 1.1 * start_flux, "T"),
-    ]
+transformer.pick(
+    "core",
+    "core",
+    CORE,
+    title="Core",
+    source=MCL,
+    needs=(Need("Area product", "core_area_product", "needed_area_product"), "copper_fill", "insulated_fill", "rise", "flux_full"),
+    sentence="Cheapest core whose area product, fit, rise and saturation hold, each with its own turns and loss.",
+)
+
+
+@transformer.build(
+    unit="m^4",
+    symbol=r"A_e W_a",
+    source=MCL,
+    title="Area product",
+    tex=r"{core_effective_area}\,{core_window_area}",
+    example=({"core_effective_area": 180e-6, "core_window_area": 250e-6}, 4.5e-8),
+)
+def core_area_product(core_effective_area, core_window_area):
+    """Area product of the core picked."""
+    return core_effective_area * core_window_area

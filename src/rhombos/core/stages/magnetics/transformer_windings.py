@@ -17,8 +17,6 @@ DOW = "Dowell, Proc. IEE 113 (1966)"
 
 TAILS = 1.15
 """Wire to buy over wire in the window [judgement]."""
-TYPICAL_EDGE = 1.5e-3
-"""Edge over period while a strand is chosen: the switch is not known yet."""
 
 
 def _unit(like: Any, unit: str) -> Any:
@@ -40,26 +38,19 @@ def declare_winding(stage: Stage, side: str, windings: str) -> None:
     one_sided = 2.0 if side == "primary" else np.inf
     one_sided_tex = "2" if side == "primary" else r"\infty"
 
-    def strand(
-        part: Any, skin_depth: Any, copper: Any, number: Any, count: Any, breadth: Any, interfaces: Any, duty: Any, flows: Any, limit: Any
-    ) -> list[Need]:
-        each = np.pi / 4 * part.diameter**2
-        together = up(copper / each)
-        layers = np.maximum(number * count * together * part.insulated_diameter / (breadth * interfaces), 1.0)
-        thickness = (np.pi / 4) ** 0.75 * part.diameter / skin_depth * np.sqrt(part.diameter / part.insulated_diameter)
-        factor = pulse_factor(thickness, layers, duty / 2, TYPICAL_EDGE, 1.0 * (number < one_sided))
-        # Weighed by the heat that each corner makes: short pulses at light load have the highest factor and no loss.
-        factor = highest_lasting(flows**2 * factor) / highest_lasting(flows**2)
-        return [
-            Need("twice the skin depth", 2 * skin_depth, part.diameter, "m"),
-            Need("whole strands close to the copper needed", 1.12 * copper, together * each, "m^2"),
-            Need("alternating over direct resistance", limit, factor, ""),
-        ]
-
-    picked = with_names(strand, "part", "skin_depth", area, windings, turns, "core_winding_breadth", "interfaces", "effective_duty", current, "ac_limit")
-    picked.__name__, picked.__doc__ = f"{side}_strand", f"Thickest wire for the {side} that skin depth and the fields of its layers allow."
-    stage.pick(f"{side}_strand", "wire", WIRE, title=f"{title} strand", source="IEC 60317; Dowell, Proc. IEE 113 (1966)")(picked)
-
+    stage.pick(
+        f"{side}_strand",
+        "wire",
+        WIRE,
+        title=f"{title} strand",
+        source="IEC 60317; Dowell, Proc. IEE 113 (1966)",
+        needs=(
+            Need("Twice the skin depth", "skin_depth", d, 0.5),
+            Need("Whole strands close to the copper needed", area, f"{side}_stranded_area", 1 / 1.12),
+            Need("Alternating over direct resistance", "ac_limit", f"{side}_lasting_ac_factor"),
+        ),
+        sentence=f"Thickest wire for the {side} that skin depth and the fields of its layers allow.",
+    )
     define(
         "strands",
         (area, d),
@@ -73,6 +64,18 @@ def declare_winding(stage: Stage, side: str, windings: str) -> None:
         title=f"{title} strands",
         tex=rf"\left\lceil\frac{{{area}}}{{\tfrac{{\pi}}{{4}}{{{d}}}^2}}\right\rceil",
         example=({area: 7e-6, d: 0.5e-3}, 36),
+    )
+    define(
+        "stranded_area",
+        (strands, d),
+        lambda k, x: k * np.pi / 4 * x**2,
+        f"Copper that the {side}'s whole strands have.",
+        unit="m^2",
+        symbol=f"A_{{str,{sub}}}",
+        source="circles",
+        title=f"{title} copper of whole strands",
+        tex=rf"{{{strands}}}\,\tfrac{{\pi}}{{4}}{{{d}}}^2",
+        example=({strands: 36, d: 0.5e-3}, 7.0686e-6),
     )
     define(
         "layers",
@@ -127,6 +130,18 @@ def declare_winding(stage: Stage, side: str, windings: str) -> None:
             {f"{side}_layer_thickness": 0.05, f"{side}_layers": 1, "effective_duty": 0.8, "turn_off_time": 40e-9, "switching_frequency": 40e3, windings: 1},
             1.0,
         ),
+    )
+    define(
+        "lasting_ac_factor",
+        (current, f"{side}_ac_factor"),
+        lambda i, k: highest_lasting(i**2 * k) / highest_lasting(i**2),
+        f"The {side}'s AC factor, weighed by the heat of each corner that lasts: short pulses at light load have the highest factor and no loss.",
+        unit="",
+        symbol=f"F_{{{sub},\\mathrm{{last}}}}",
+        source=DOW,
+        title=f"{title} AC factor, lasting",
+        tex=rf"\frac{{\max_\mathrm{{lasting}}({{{current}}}^2\,{{{side}_ac_factor}})}}{{\max_\mathrm{{lasting}}({{{current}}}^2)}}",
+        example=({current: 30, f"{side}_ac_factor": 1.3}, 1.3),
     )
     define(
         "resistance",

@@ -334,6 +334,17 @@ output_filter.check(
     remedies=(Move("ripple_share", "down", 3.0), Move("reactive_share", "down", 3.0)),
 )
 output_filter.check(
+    "damper_voltage",
+    title="Damping capacitor voltage",
+    demand="highest_output_voltage",
+    capability="damper_rated_voltage",
+    fail=1.0,
+    hold=1.1,
+    harm="equipment",
+    sentence="The output may stand at {demand}; the damping capacitors are rated {capability} AC.",
+    why="Film above its AC rating ages by corona.",
+)
+output_filter.check(
     "damper_current",
     title="Damping capacitor current",
     demand="damper_current",

@@ -57,49 +57,45 @@ def filter_inductance(link_setpoint, ripple_divisor, carrier_frequency, ripple_s
     return nearest_in("E12", "up")(link_setpoint / (ripple_divisor * carrier_frequency * ripple_share * np.sqrt(2) * highest_lasting(output_current)))
 
 
-@output_filter.pick("capacitor", "film", CAPACITOR, title="Filter capacitor", source=MUR)
-def capacitor(
-    part,
-    rated_output_voltage,
-    output_voltage_tolerance,
-    filter_inductance,
-    carrier_frequency,
-    carrier_multiple,
-    output_frequency,
-    damping_ratio,
-    reactive_share,
-    output_current,
-    filter_ripple,
-    delivered_voltage,
-):
-    """Cheapest AC film capacitor that puts the corner between output and carrier frequency and keeps its current small."""
-    corner = 1 / (2 * np.pi * np.sqrt(filter_inductance * part.capacitance))
-    reactive = 2 * np.pi * output_frequency * part.capacitance * (1 + damping_ratio) * rated_output_voltage
-    return [
-        Need("rated AC voltage", part.rated_voltage, 1.1 * rated_output_voltage * (1 + output_voltage_tolerance), "V"),
-        Need("corner below the carrier", carrier_multiple * carrier_frequency / 10, corner, "Hz"),
-        Need("corner above the output", corner, 10 * output_frequency, "Hz"),
-        Need("reactive current", reactive_share * highest_lasting(output_current), reactive, "A"),
-        Need(
-            "rms current, all the ripple in it",
-            part.rated_ripple_current,
-            1.25 * highest_lasting(np.sqrt((2 * np.pi * output_frequency * part.capacitance * delivered_voltage) ** 2 + filter_ripple**2 / 12)),
-            "A",
-        ),
-    ]
-
-
-@output_filter.pick("damper", "film", CAPACITOR, title="Damping capacitor", quantities=(1, 2, 3), source=MUR)
-def damper(part, rated_output_voltage, output_voltage_tolerance, capacitor_capacitance, damping_ratio):
-    """Cheapest AC film capacitors for the damping branch, near the wanted multiple."""
-    return [
-        Need("rated AC voltage", part.rated_voltage, 1.1 * rated_output_voltage * (1 + output_voltage_tolerance), "V"),
-        Need("at least 0.95 of the damping ratio", part.quantity * part.capacitance, 0.95 * damping_ratio * capacitor_capacitance, "F"),
-        Need("at most 1.4 of the damping ratio", 1.4 * damping_ratio * capacitor_capacitance, part.quantity * part.capacitance, "F"),
-    ]
+output_filter.pick(
+    "capacitor",
+    "film",
+    CAPACITOR,
+    title="Filter capacitor",
+    source=MUR,
+    needs=(
+        "capacitor_voltage",
+        "corner_high",
+        "corner_low",
+        Need("Reactive current with the damping aimed at", "allowed_reactive_current", "aimed_reactive_current"),
+        "capacitor_current",
+    ),
+    sentence="Cheapest AC film capacitor that puts the corner between output and carrier frequency and keeps its current small.",
+)
+output_filter.pick(
+    "damper",
+    "film",
+    CAPACITOR,
+    title="Damping capacitor",
+    quantities=(1, 2, 3),
+    source=MUR,
+    needs=(
+        "damper_voltage",
+        Need("At least 0.95 of the damping aimed at", "damping_capacitance", "aimed_damping_capacitance", 0.95),
+        Need("At most 1.4 of the damping aimed at", "aimed_damping_capacitance", "damping_capacitance", 1 / 1.4),
+        "damper_current",
+    ),
+    sentence="Cheapest AC film capacitors for the damping branch, near the wanted multiple.",
+)
 
 
 output_filter.rename(filter_capacitance="capacitor_capacitance")
+
+
+@output_filter.build(unit="F", symbol=r"C_{d,\mathrm{aim}}", source=MUR, title="Damping capacitance aimed at", tex=r"{damping_ratio}\,{filter_capacitance}")
+def aimed_damping_capacitance(damping_ratio, filter_capacitance):
+    """Wanted multiple of the filter capacitor."""
+    return damping_ratio * filter_capacitance
 
 
 @output_filter.build(unit="F", symbol="C_d", source="part", title="Damping capacitance", tex=r"{damper_quantity}\,{damper_capacitance}")
@@ -167,6 +163,19 @@ def lowest_corner(output_frequency):
 def reactive_current(output_frequency, filter_capacitance, damping_capacitance, rated_output_voltage):
     """Current of the capacitors at the output frequency."""
     return 2 * np.pi * output_frequency * (filter_capacitance + damping_capacitance) * rated_output_voltage
+
+
+@output_filter.build(
+    unit="A",
+    symbol=r"I_{C,\mathrm{aim}}",
+    source=LC,
+    title="Reactive current aimed at",
+    tex=r"2\pi\,{output_frequency}\,({filter_capacitance}+{aimed_damping_capacitance})\,{rated_output_voltage}",
+    example=({"output_frequency": 50, "filter_capacitance": 1e-6, "aimed_damping_capacitance": 3e-6, "rated_output_voltage": 230}, 0.289027),
+)
+def aimed_reactive_current(output_frequency, filter_capacitance, aimed_damping_capacitance, rated_output_voltage):
+    """Current at the output frequency of the filter capacitor and of the damping that belongs to it, whatever stands there yet."""
+    return 2 * np.pi * output_frequency * (filter_capacitance + aimed_damping_capacitance) * rated_output_voltage
 
 
 @output_filter.build(

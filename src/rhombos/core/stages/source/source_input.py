@@ -1,7 +1,6 @@
 """Input, second part: bulk capacitors, losses, their judgements (2.3)."""
 
-from rhombos.core.formulas.numeric import highest, highest_lasting, lowest
-from rhombos.core.graph.declare import Move, Need, every
+from rhombos.core.graph.declare import Move, every
 from rhombos.core.parts.columns import CAPACITOR
 from rhombos.core.stages.source.source_input_line import source_input
 from rhombos.core.vocabulary import word
@@ -57,20 +56,16 @@ def lasting_pulse_height(surge, drawn_step):
     return (1 - surge) * drawn_step
 
 
-@source_input.pick("bulk", "bulk", CAPACITOR, title="Bulk capacitor", quantities=(1, 2, 3, 4, 5, 6, 8, 10, 12, 16), source=RIPPLE)
-def bulk(
-    part, highest_source_voltage, bulk_current, needed_bulk_capacitance, lasting_pulse_height, bulk_ripple_share, cold_factor, cold_ripple_share, input_voltage
-):
-    """Cheapest bulk capacitors in parallel whose voltage, ripple current, capacitance and ESR, warm and cold, suit."""
-    n = part.quantity
-    drop = highest(lasting_pulse_height) * part.series_resistance / n
-    return [
-        Need("rated voltage with guard", part.rated_voltage, 1.15 * highest_source_voltage, "V"),
-        Need("ripple current", n * part.rated_ripple_current, 1.25 * highest_lasting(bulk_current), "A"),
-        Need("capacitance", n * part.capacitance, highest_lasting(needed_bulk_capacitance), "F"),
-        Need("ripple by ESR", 2 * bulk_ripple_share * lowest(input_voltage), drop, "V"),
-        Need("ripple by ESR, cold", cold_ripple_share * lowest(input_voltage), cold_factor * drop, "V"),
-    ]
+source_input.pick(
+    "bulk",
+    "bulk",
+    CAPACITOR,
+    title="Bulk capacitor",
+    quantities=(1, 2, 3, 4, 5, 6, 8, 10, 12, 16),
+    source=RIPPLE,
+    needs=("bulk_voltage", "bulk_ripple", "bulk_capacitance", "bulk_resistance", "bulk_cold"),
+    sentence="Cheapest bulk capacitors in parallel whose voltage, ripple current, capacitance and ESR, warm and cold, suit.",
+)
 
 
 @source_input.operation(unit="V", symbol=r"\Delta V_C", source=RIPPLE, title="Bulk ripple", tex=r"(1-{surge})\frac{drawn_ripple_charge}{bank_capacitance}")

@@ -2,8 +2,8 @@
 
 import numpy as np
 
-from rhombos.core.formulas.numeric import highest, highest_lasting, lowest, next_of, up
-from rhombos.core.graph.declare import Move, Need, Stage
+from rhombos.core.formulas.numeric import highest_lasting, lowest, next_of, up
+from rhombos.core.graph.declare import Move, Stage
 from rhombos.core.magnetics.copper import RHO_70
 from rhombos.core.parts.columns import FUSE
 
@@ -108,19 +108,16 @@ def carried(seconds, short, long, for_good):
     return np.where(t < SHORT, short * np.sqrt(SHORT / t), np.where(t < LONG, middle, np.maximum(late, for_good)))
 
 
-@source_input.pick("fuse", "fuse", FUSE, title="Fuse", source=FUSES)
-def fuse(part, surge, surge_time, needed_fuse_current, continuous_share, source_rms_current, highest_source_voltage, fault_current):
-    """Cheapest fuse that carries the current and the surge, and breaks the battery's fault current.
-
-    It protects the cable and limits fire; the I²t that kills a semiconductor is far below that of any such fuse.
-    """
-    bears = part.rated_current * np.where(surge > 0, carried(surge_time, part.carried_short, part.carried_overload, continuous_share), continuous_share)
-    return [
-        Need("rated current over continuous load", part.rated_current, needed_fuse_current, "A"),
-        Need("surge carried for its seconds", bears, source_rms_current, "A"),
-        Need("DC voltage", part.rated_voltage, highest_source_voltage, "V"),
-        Need("breaking capacity", part.breaking_capacity, 1.25 * highest(fault_current), "A"),
-    ]
+source_input.pick(
+    "fuse",
+    "fuse",
+    FUSE,
+    title="Fuse",
+    source=FUSES,
+    needs=("fuse_carries", "fuse_voltage", "fuse_breaks"),
+    sentence="Cheapest fuse that carries the current and the surge, and breaks the battery's fault current. "
+    "It protects the cable and limits fire; the I²t that kills a semiconductor is far below that of any such fuse.",
+)
 
 
 @source_input.build(

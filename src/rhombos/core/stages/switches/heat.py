@@ -8,7 +8,7 @@ from typing import Any
 
 import numpy as np
 
-from rhombos.core.formulas.numeric import before_surge, bounded, known
+from rhombos.core.formulas.numeric import bounded, known
 
 T25 = 298.15
 HOTTEST = 2.5
@@ -61,26 +61,3 @@ def junction(*state: Any) -> Any:
     """Junction temperature in K (arguments of `state_of`), unknown where it runs away."""
     value, gain = state_of(*state)
     return known(gain < 1, value, "thermal runaway: each kelvin adds {gain} K by the rising on-resistance", gain=gain)
-
-
-def own_rise(
-    ambient: Any,
-    surge: Any,
-    seconds: Any,
-    junction_time: Any,
-    pad_time: Any,
-    junction_resistance: Any,
-    pad: Any,
-    sink: Any,
-    capacity: Any,
-    devices: Any,
-    fixed: Any,
-    conduction_25: Any,
-    coefficient: Any,
-) -> Any:
-    """Rise above ambient in K that a candidate's own loss gives, infinite where it runs away; surges start from its own lasting loss."""
-    resistance = junction_resistance + pad + devices * sink
-    transient = surge_resistance(seconds, junction_resistance, junction_time, pad, pad_time, devices / capacity)
-    before = loss_at(settle(ambient, resistance, fixed, conduction_25, coefficient), fixed, conduction_25, coefficient)
-    value, _ = state_of(ambient, surge, before_surge(before), resistance, transient, fixed, conduction_25, coefficient)
-    return np.where(np.isnan(value) | (value < ambient), np.inf, value - ambient)
