@@ -15,7 +15,7 @@ from rhombos.core.graph.declare import Figure, Stage
 from rhombos.core.graph.errors import DeclarationError, InputError, SolveError, WiringError
 from rhombos.core.graph.inputs import Inputs, PartChoice
 from rhombos.core.graph.model import Model
-from rhombos.core.graph.picking import runners_up
+from rhombos.core.graph.picking import judge_of, runners_up
 from rhombos.core.graph.places import LineUp, Place
 from rhombos.core.graph.seek import goal_seek, sensitivity
 from rhombos.core.graph.why import why
@@ -193,10 +193,10 @@ def test_the_same_sheet_from_any_history_of_edits(order):
 def test_a_pick_takes_the_cheapest_that_fits_and_keeps_what_rejected_the_others():
     model = Model(toy_lineup(with_fuse(toy_stages())), fuses())
     sheet = model.solve(Inputs())
-    state = sheet.picks[sheet.wiring.index["wire.fuse"]]
+    pick = sheet.wiring.index["wire.fuse"]
     current = float(np.nanmax(sheet.value("wire.input_power") / sheet.value("source.output_voltage")))
     assert sheet.value("wire.fuse_rated_current")[0] == min(r for r in (5, 10, 20) if r >= current)
-    rows = runners_up(state, model.candidates[sheet.wiring.index["wire.fuse"]])[1:]
+    rows = runners_up(judge_of(model, sheet, pick), int(sheet.picks[pick].chosen))[1:]
     assert rows[0]["part"] == "F5"
     assert rows[0]["demand"] == pytest.approx(current)
     assert rows[0]["capability"] == 5

@@ -6,7 +6,7 @@ import pytest
 from rhombos.core.formulas.numeric import Cause, applied
 from rhombos.core.graph.errors import InputError
 from rhombos.core.graph.inputs import Inputs, PartChoice
-from rhombos.core.graph.picking import ranked, reasons
+from rhombos.core.graph.picking import judge_of, ranked, reasons
 from rhombos.core.graph.seek import goal_seek, remedies, scan, sensitivity
 from rhombos.core.graph.sheet import FAILS, HOLDS, TIGHT, UNKNOWN_VERDICT
 from rhombos.core.lineups import TITLES
@@ -73,7 +73,7 @@ def test_every_pick_is_the_cheapest_that_meets_its_needs(solved):
     model, _, sheet = solved
     for wired in model.wiring.picks:
         state, candidates = sheet.picks[wired.index], model.candidates[wired.index]
-        found = reasons(state, range(len(candidates.rows)))
+        found = reasons(judge_of(model, sheet, wired.index), range(len(candidates.rows)))
         fits = np.array([r.margin >= 1 - 1e-6 for r in found])
         assert bool(state.fits) == bool(fits[int(state.chosen)]), wired.key
         if wired.index in sheet.pinned:
@@ -85,21 +85,38 @@ def test_every_pick_is_the_cheapest_that_meets_its_needs(solved):
         assert not (fits[cheaper] & ~rejected[cheaper]).any(), f"{wired.key}: a cheaper part would do"
 
 
+def test_what_a_pick_judged_its_winner_by_stands_in_the_ledger(solved):
+    """The chosen candidate's needs, worked out in its cone, are the sheet's own figures; and checks that are needs hold where it fits."""
+    model, _, sheet = solved
+    verdicts = sheet.judge()
+    rows = {(c.demand, c.capability): k for k, c in enumerate(model.wiring.checks)}
+    for wired in model.wiring.picks:
+        state = sheet.picks[wired.index]
+        for need, asked in zip(wired.needs, judge_of(model, sheet, wired.index)(np.array([int(state.chosen)])), strict=True):
+            for node, worked in ((need.capability, asked.capability), (need.demand, asked.demand)):
+                ledger = np.atleast_1d(sheet.values[node])
+                np.testing.assert_allclose(np.broadcast_to(np.reshape(worked, -1), ledger.shape), ledger, rtol=1e-9, err_msg=f"{wired.key}: {need.title}")
+            row = rows.get((need.demand, need.capability))
+            if row is not None:
+                assert not state.fits or verdicts.code[row].min() == HOLDS, f"{wired.key}: {need.title}"
+
+
 def test_runners_up_are_the_nearest_misses_and_the_cheapest_others_that_fit(solved):
     model, _, sheet = solved
     for wired in model.wiring.picks:
         state, candidates = sheet.picks[wired.index], model.candidates[wired.index]
-        chosen, *others = ranked(state, candidates)
+        judge = judge_of(model, sheet, wired.index)
+        chosen, *others = ranked(judge, int(state.chosen))
         assert chosen == int(state.chosen)
         assert len(others) <= 8
-        told = reasons(state, others)
+        told = reasons(judge, others)
         missed = [r.margin for r in told if r.margin < 1 - 1e-9]
         assert missed == sorted(missed, reverse=True), "the nearest comes first"
-        margins = [r.margin for r in reasons(state, range(len(candidates.rows)))]
+        margins = [r.margin for r in reasons(judge, range(len(candidates.rows)))]
         left_out = [m for i, m in enumerate(margins) if i not in (chosen, *others) and m < 1 - 1e-9]
         assert not missed or not left_out or max(left_out) <= min(missed) + 1e-12
         for index, reason in zip(others, told, strict=True):
-            assert reason.name in {need.title for need in state.judge(np.array([index]))}
+            assert reason.name in {need.title for need in judge(np.array([index]))}
             if reason.margin < np.inf:
                 assert reason.capability / reason.demand / reason.level == pytest.approx(reason.margin)
 

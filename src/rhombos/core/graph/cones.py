@@ -14,11 +14,13 @@ class Cone:
     `nodes` stand in order of computation. `inputs` are what they read beside the part's own numbers and one another:
     of the rest of the line-up, and of loops the starting values, both as they stand when the pick is decided.
     Of these, `ahead` are what itself follows from the pick (another stage's answer, a later pick): not known yet in the first pass.
+    `held` are those of `nodes` that are decisions with a safe side: once that side is kept, no candidate goes behind what stands.
     """
 
     nodes: tuple[int, ...]
     inputs: tuple[int, ...]
     ahead: frozenset[int]
+    held: tuple[int, ...]
 
 
 def cones(nodes: Sequence[Node], args: list[tuple[int, ...]], picks: Sequence[WiredPick]) -> dict[int, Cone]:
@@ -33,7 +35,7 @@ def cones(nodes: Sequence[Node], args: list[tuple[int, ...]], picks: Sequence[Wi
         follows = _following({i for _, i in pick.published if args[i]}, args, starts)
         ahead = frozenset(inputs) & follows - starts
         args[pick.index] = tuple(i for i in inputs if i not in ahead)
-        found[pick.index] = Cone(order, inputs, ahead)
+        found[pick.index] = Cone(order, inputs, ahead, tuple(i for i in order if nodes[i].figure.safe is not None))
     return {pick.index: found[pick.index] for pick in picks}
 
 

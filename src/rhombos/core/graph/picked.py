@@ -1,6 +1,5 @@
 """What a pick decided, and why."""
 
-from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Any
 
@@ -33,18 +32,10 @@ class Reason:
     margin: float
 
 
-Judge = Callable[[NDArray[np.intp]], list[Any]]
-"""From candidates (their indices) to their needs."""
-
-
 @dataclass
 class PickState:
-    """What a pick decided: the candidate per variant, whether it meets every need, and which were rejected.
-
-    `judge` works the needs of any candidates out in full, for whoever asks why.
-    """
+    """What a pick decided: the candidate per variant, whether it meets every need, and which were rejected."""
 
     chosen: NDArray[np.intp]
     fits: NDArray[np.bool_]
     rejected: NDArray[np.bool_]
-    judge: Judge

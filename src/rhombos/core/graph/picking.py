@@ -1,6 +1,6 @@
 """Picks: every candidate is judged in its own state, the cheapest that meets every need is taken."""
 
-from collections.abc import Callable, Sequence
+from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Any
 
@@ -12,6 +12,8 @@ from rhombos.core.graph.corners import CornerSet
 from rhombos.core.graph.nodes import WiredPick
 from rhombos.core.graph.picked import CLEARLY, FITS, PickState, Reason, ratio
 from rhombos.core.graph.plan import Plan
+from rhombos.core.graph.sheet import Sheet
+from rhombos.core.graph.solvable import Solvable
 from rhombos.core.parts.table import Candidates
 
 REJECTED_FROM = 2
@@ -30,14 +32,13 @@ class Asked:
 
 
 class Judge:
-    """What a pick state keeps to answer questions: the needs of any candidates, their cone worked out by NumPy.
+    """The needs of any candidates of a pick, their cone worked out by NumPy.
 
-    `args` gives the values of the cone's inputs, in their order.
+    `args` are the values of the cone's inputs, `held` what stands of its decisions with a safe side, not a number where none is kept.
     """
 
-    __slots__ = ("args", "candidates", "cone", "corners", "plan", "wired")
-
-    def __init__(self, wired: WiredPick, plan: Plan, candidates: Candidates, corners: CornerSet, args: Callable[[], list[Any]]) -> None:
+    def __init__(self, wired: WiredPick, plan: Plan, candidates: Candidates, corners: CornerSet, args: Sequence[Any], held: Sequence[Any]) -> None:
+        self.held = held
         self.wired = wired
         self.plan = plan
         self.cone = plan.cones[wired.index]
@@ -55,16 +56,19 @@ class Judge:
         return told
 
     def _worked_out(self, rows: NDArray[np.intp]) -> dict[int, Any]:
-        plan, given = self.plan, dict(zip(self.cone.inputs, self.args(), strict=True))
+        plan, given = self.plan, dict(zip(self.cone.inputs, self.args, strict=True))
         trailing = max(1, *(np.ndim(a) for a in given.values())) if given else 1
         part = self.candidates.view(trailing, rows)
         given |= {i: getattr(part, column) for column, i in self.wired.published if self.candidates.has(column)}
         made: dict[int, Any] = {}
+        held = dict(zip(self.cone.held, self.held, strict=True))
         for i in self.cone.nodes:
-            fn = plan.functions[i]
+            fn, figure = plan.functions[i], plan.wiring.nodes[i].figure
             assert fn is not None
             # What a loop starts from is read as it stood.
             made[i] = applied(fn, (given[a] if a in given else made[a] for a in plan.args[i]))
+            if i in held:
+                made[i] = (np.fmax if figure.safe == "up" else np.fmin)(made[i], held[i])
         return given | made
 
     def _asked(self, values: dict[int, Any]) -> list[Asked]:
@@ -73,6 +77,14 @@ class Judge:
             Asked(n.title, values[n.capability], values[n.demand], n.level if isinstance(n.level, float) else values[n.level], nodes[n.demand].figure.unit)
             for n in self.wired.needs
         ]
+
+
+def judge_of(model: Solvable, sheet: Sheet, index: int) -> Judge:
+    """The judge of a pick, for whoever asks why: candidates in their own state, all else as the sheet stands."""
+    plan = model.plan(sheet.pinned)
+    wired = next(p for p in model.wiring.picks if p.index == index)
+    inputs, held = ([sheet.values[a] for a in nodes] for nodes in (plan.cones[index].inputs, plan.cones[index].held))
+    return Judge(wired, plan, model.candidates[index], sheet.corners, inputs, held)
 
 
 def least(needs: list[Asked], count: int) -> Values:
@@ -89,11 +101,11 @@ def missed(needs: list[Asked], count: int) -> Values:
     return counted
 
 
-def decide(candidates: Candidates, judge: Judge, before: PickState | None, pinned: int | None, outer: int) -> PickState:
+def decide(candidates: Candidates, judge: Judge, before: PickState | None, pinned: int | None, outer: int, *, stay: bool) -> PickState:
     """Choose a candidate per variant, all being judged by NumPy; `engine.judging` does the same in machine code.
 
     A candidate rejected from the second pass on (the first that sees a converged operation; there only what misses
-    clearly) stays rejected. When none meets every need, the one that misses fewest is taken and the pick does not fit: the rest is still solved.
+    clearly) stays rejected. When none meets every need, the one that misses fewest is taken and the pick does not fit: the rest is still solved. From where it is to `stay`, that is the one it was.
     """
     needs, count = judge(candidates.all), len(candidates.rows)
     worst = least(needs, count)
@@ -106,11 +118,12 @@ def decide(candidates: Candidates, judge: Judge, before: PickState | None, pinne
         chosen = np.asarray(allowed.argmax(axis=0))
         taken = _at(allowed, chosen)
         if not taken.all():
-            chosen = np.where(taken, chosen, nearest(missed(needs, count), worst))
+            otherwise = before.chosen if stay and before is not None else nearest(missed(needs, count), worst)
+            chosen = np.where(taken, chosen, otherwise)
     kept = np.zeros(worst.shape, dtype=bool) if former is None else former
     # An unknown margin may not be taken, and is no reason to reject for good.
     rejected = kept if outer < REJECTED_FROM else kept | (worst < (FITS if outer > REJECTED_FROM else CLEARLY))
-    return PickState(chosen, np.asarray(_at(passing, chosen)), rejected, judge)
+    return PickState(chosen, np.asarray(_at(passing, chosen)), rejected)
 
 
 def place_of(candidates: Candidates, pin: Any) -> int:
@@ -143,22 +156,22 @@ def _margin(need: Asked, count: int) -> Values:
 NEAR_MISSES, FITTING = 5, 3
 
 
-def ranked(state: PickState, candidates: Candidates) -> list[int]:
+def ranked(judge: Judge, chosen: int) -> list[int]:
     """Of a single sheet the chosen candidate, then those that came nearest to fitting, then the cheapest others that would fit.
 
     Candidates stand in order of price, so the first that fit are the cheapest.
     """
-    chosen = int(state.chosen.reshape(-1)[0])
-    margins = least(state.judge(candidates.all), len(candidates.rows)).reshape(len(candidates.rows), -1)[:, 0]
+    everyone = judge.candidates.all
+    margins = least(judge(everyone), len(everyone)).reshape(len(everyone), -1)[:, 0]
     others = [i for i in range(len(margins)) if i != chosen]
     missed = sorted((i for i in others if margins[i] < FITS), key=lambda i: -margins[i])
     fitting = [i for i in others if margins[i] >= FITS]
     return [chosen, *missed[:NEAR_MISSES], *fitting[:FITTING]]
 
 
-def reasons(state: PickState, rows: Sequence[int]) -> list[Reason]:
+def reasons(judge: Judge, rows: Sequence[int]) -> list[Reason]:
     """For candidates of a single sheet their tightest need, with its numbers at the corner where it binds."""
-    needs = state.judge(np.array(rows, dtype=np.intp))
+    needs = judge(np.array(rows, dtype=np.intp))
     sides = [[_table(side) for side in (need.capability, need.demand, need.level)] for need in needs]
     corners = max(table.shape[1] for three in sides for table in three)
     numbers = np.array([[np.broadcast_to(table, (len(rows), corners)) for table in three] for three in sides])
@@ -181,9 +194,9 @@ def _table(side: Any) -> Values:
     return array if array.ndim > 1 else array.reshape(1, -1)
 
 
-def runners_up(state: PickState, candidates: Candidates) -> list[dict[str, Any]]:
+def runners_up(judge: Judge, chosen: int) -> list[dict[str, Any]]:
     """The chosen part of a single sheet, then the nearest misses with the number that rejected each, then others that would fit."""
-    order = ranked(state, candidates)
+    order, candidates = ranked(judge, chosen), judge.candidates
     return [
         {
             "part": candidates.table.codes[int(candidates.rows[index])],
@@ -196,5 +209,5 @@ def runners_up(state: PickState, candidates: Candidates) -> list[dict[str, Any]]
             "unit": reason.unit,
             "margin": reason.margin,
         }
-        for index, reason in zip(order, reasons(state, order), strict=True)
+        for index, reason in zip(order, reasons(judge, order), strict=True)
     ]

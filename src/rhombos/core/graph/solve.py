@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 
 from rhombos.core.formulas.numeric import Cause, Values, applied, context, seen
 from rhombos.core.graph.corners import CornerSet
-from rhombos.core.graph.engine.judging import ALL_MISSES, CLEAR_MISSES, NOTHING
+from rhombos.core.graph.engine.judging import ALL_MISSES, AND_STAY, CLEAR_MISSES, NOTHING
 from rhombos.core.graph.engine.kernels import COMPARE, NOT, SAFE_SIDE, SAME
 from rhombos.core.graph.engine.layout import LoopSteps, Program, Step
 from rhombos.core.graph.engine.sheet_numbers import SheetNumbers
@@ -26,7 +26,7 @@ from rhombos.core.graph.sheet import Sheet
 from rhombos.core.graph.solvable import Solvable
 
 MOST_OUTER_PASSES = 20
-SAFE_SIDE_FROM = 4
+SAFE_SIDE_FROM, STAYING_FROM = 4, 8
 JUDGED_FROM = 3
 ROUGH = (1e-4, 1e-5, 1e-6)
 
@@ -303,20 +303,22 @@ class Run:
         """Judge candidates and publish the one chosen: by machine code where that can be had."""
         wired, candidates, values = self.pick_of[index], self.model.candidates[index], self.values
         contest, before, pinned = self.layout.contests.get(index), self.picks.get(index), self.pinned_part.get(index)
+        kept = self.outer >= SAFE_SIDE_FROM
         if contest is None:
-            args = [self._as_it_stands(a) for a in self.plan.cones[index].inputs]
-            self.picks[index] = decide(candidates, Judge(wired, self.plan, candidates, self.corners, lambda: args), before, pinned, self.outer)
+            cone = self.plan.cones[index]
+            args = [self._as_it_stands(a) for a in cone.inputs]
+            held = [self._as_it_stands(a) if kept else np.nan for a in cone.held]
+            self.picks[index] = decide(candidates, Judge(wired, self.plan, candidates, self.corners, args, held), before, pinned, self.outer, stay=self.outer >= STAYING_FROM)
         else:
-            inputs = values.gather(contest)
+            inputs = values.gather(contest, kept=kept)
             former = self.asked.get(index)
             if self.outer >= REJECTED_FROM:
                 self.asked[index] = inputs
-            remember = NOTHING if self.outer < REJECTED_FROM else CLEAR_MISSES if self.outer == REJECTED_FROM else ALL_MISSES
+            remember = (NOTHING, NOTHING, CLEAR_MISSES, ALL_MISSES)[min(self.outer, 3)] if self.outer < STAYING_FROM else AND_STAY
             judged = values.judge(contest, inputs, former, remember, pinned)
             single = values.variants is None
-            judge = Judge(wired, self.plan, candidates, self.corners, partial(values.inputs, contest, inputs))
             chosen, fits = (judged.chosen[0], judged.fits[0]) if single else (judged.chosen.copy(), judged.fits.copy())
-            self.picks[index] = PickState(chosen, fits, judged.rejected, judge)
+            self.picks[index] = PickState(chosen, fits, judged.rejected)
         values.publish(index, self.picks[index].chosen)
 
     def _as_it_stands(self, index: int) -> Any:

@@ -40,7 +40,7 @@ class Candidates:
         order = np.argsort(table.columns["price"][rows] * counts * pieces, kind="stable")
         self.table = table
         self.rows = rows[order]
-        self.quantity = counts[order].astype(float)
+        self.quantity: NDArray[np.float64] = counts[order].astype(float)
         self.columns = {name: column[self.rows] for name, column in table.columns.items()}
         self.all = np.arange(len(self.rows))
 

@@ -5,7 +5,7 @@ from typing import Any
 import numpy as np
 
 from rhombos.core.graph.model import Model
-from rhombos.core.graph.picking import runners_up
+from rhombos.core.graph.picking import judge_of, runners_up
 from rhombos.core.graph.sheet import VERDICTS, Sheet
 from rhombos.core.graph.why import binding_corner
 from rhombos.core.units import si_unit
@@ -21,7 +21,7 @@ def pick_json(model: Model, sheet: Sheet, key: str) -> shapes.PickTold:
     code = candidates.table.codes[int(candidates.rows[chosen])]
     rows: list[shapes.RunnerUp] = [
         {**r, "capability": safe(r["capability"]), "demand": safe(r["demand"]), "margin": safe(r["margin"])}  # type: ignore[typeddict-item]
-        for r in runners_up(state, candidates)
+        for r in runners_up(judge_of(model, sheet, index), chosen)
     ]
     return {
         "part": code,

@@ -1,6 +1,6 @@
 """Picks on the tape: the cone of every candidate, all candidates beside one another across the lanes."""
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 from functools import lru_cache, reduce
 from typing import Any
@@ -49,6 +49,16 @@ def _verdict(levels: tuple[float | None, ...]) -> tuple[Template, Template]:
     return made[0], made[1]
 
 
+def _kept(better: Callable[[Any, Any], Any]) -> Template:
+    made = template(better, 2)
+    assert made is not None, "a plain operation"
+    return made
+
+
+_UP, _DOWN = _kept(lambda own, stands: np.fmax(own, stands)), _kept(lambda own, stands: np.fmin(own, stands))
+"""A decision that keeps to its safe side, whatever the candidate would let it be."""
+
+
 @dataclass(frozen=True)
 class Input:
     """One input of a cone: its node, its first vector in the sheet's buffer, and whether it has a value for every corner."""
@@ -72,6 +82,7 @@ class Contest:
         self.numbers = np.concatenate([i.row * (LANES if across else 1) + np.arange(n) for i, n in zip(inputs, counts, strict=True)] or [np.zeros(0, np.intp)])
         self.starts: list[int] = np.concatenate([[0], np.cumsum(counts, dtype=int)]).tolist()
         self.inputs = self.starts[-1]
+        self.held = self.starts[len(cone.inputs)]
         self.writer = Writer(corners, 0)
         self._corners = corners
         self._wired, self._cone = wired, cone
@@ -86,13 +97,14 @@ class Contest:
         places = {i.node: (start, i.wide) for start, i in zip(self.starts[:-1], self.given, strict=True)}
         places |= {i: (self.inputs + k, False) for k, (_, i) in enumerate(shown)}
         made: dict[int, tuple[int, bool]] = {}
+        stands = {i: places.pop(i) for i in self._cone.held}
         self.output = self.inputs + len(shown)
         free = self.output + 1
         for i in self._cone.nodes:
             made[i] = (free, wide[i])
             free += self.writer.size(wide=wide[i])
         self.vectors = free
-        programs = [np.array(self._program(of, plan, templates, places, made), dtype=np.int64) for of in _verdict(self._levels())]
+        programs = [np.array(self._program(of, plan, templates, places, made, stands), dtype=np.int64) for of in _verdict(self._levels())]
         self.writer.settle(programs)
         for program in programs:
             check(program, self.vectors, self.writer.vectors, 0)
@@ -108,7 +120,13 @@ class Contest:
         return tuple(n.level if isinstance(n.level, float) else None for n in self._wired.needs)
 
     def _program(
-        self, verdict: Template, plan: Plan, templates: Sequence[Template | None], places: dict[int, tuple[int, bool]], made: dict[int, tuple[int, bool]]
+        self,
+        verdict: Template,
+        plan: Plan,
+        templates: Sequence[Template | None],
+        places: dict[int, tuple[int, bool]],
+        made: dict[int, tuple[int, bool]],
+        stands: dict[int, tuple[int, bool]],
     ) -> list[int]:
         words: list[int] = []
         self.writer.begin()
@@ -117,6 +135,9 @@ class Contest:
             assert of is not None
             # What a loop starts from is read as it stood.
             words += self.writer.write(of, [places[a] if a in places else made[a] for a in plan.args[i]], row, wide=wide, judged=False)
+            if i in stands:
+                side = _UP if plan.wiring.nodes[i].figure.safe == "up" else _DOWN
+                words += self.writer.write(side, [made[i], stands[i]], row, wide=wide)
         asked = [i for n in self._wired.needs for i in (n.capability, n.demand, n.level) if not isinstance(i, float)]
         return words + self.writer.write(verdict, [made[i] if i in made else places[i] for i in asked], self.output, wide=False)
 
@@ -177,6 +198,6 @@ def contests(
     for i, (wired, candidates) in picks.items():
         cone = plan.cones[i]
         if all(templates[k] is not None for k in cone.nodes):
-            found[i] = Contest(wired, cone, candidates, [Input(a, rows[a], wide[a]) for a in cone.inputs], corners, across=across)
+            found[i] = Contest(wired, cone, candidates, [Input(a, rows[a], wide[a]) for a in (*cone.inputs, *cone.held)], corners, across=across)
             found[i].write(plan, templates, wide, candidates)
     return found

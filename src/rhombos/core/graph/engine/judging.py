@@ -17,8 +17,9 @@ CALL_GIVEN, CALL_ROOM, CALL_VECTORS, CALL_MARGINS, CALL_REJECTED, CALL_CHOSEN, C
 for one block and its vectors, room for the margins (blocks, LANES), what was rejected (variants, blocks × LANES), where the
 chosen (variants) and whether it fits go, what is to be remembered, the candidate that is pinned (or −1), the programs' context,
 and the inputs of the last time (or 0): a variant whose inputs are the same is left as it was."""
-NOTHING, CLEAR_MISSES, ALL_MISSES = range(3)
-"""What is remembered as rejected: nothing yet, what misses by more than `CLEARLY` leaves open, all that misses."""
+NOTHING, CLEAR_MISSES, ALL_MISSES, AND_STAY = range(4)
+"""What is remembered as rejected: nothing yet, what misses by more than `CLEARLY` leaves open, all that misses; at last
+also, where nothing fits, what was chosen stays: which of many misfits comes nearest may alternate for ever."""
 BYTES = ir.VectorType(BYTE, LANES)
 
 
@@ -73,7 +74,9 @@ class Judging:
         b.store(b.add(b.mul(b.load(self.block), INT(LANES)), lane), self.best)
         b.branch(done)
         b.position_at_end(last)
-        self._nearest()
+        b.store(b.load(b.gep(self._pointer(CALL_CHOSEN, INT), [variant])), self.best)
+        with b.if_then(b.icmp_signed("!=", self.words[CALL_REMEMBER], INT(AND_STAY))):
+            self._nearest()
         b.branch(done)
         b.position_at_end(done)
         pinned = self.words[CALL_PINNED]
@@ -129,7 +132,7 @@ class Judging:
         short, clearly = (b.fcmp_ordered("<", margin, splat(limit)) for limit in (FITS, CLEARLY))
         allowed = b.not_(b.or_(misses, out))
         remember = self.words[CALL_REMEMBER]
-        later = b.select(b.icmp_signed("==", remember, INT(ALL_MISSES)), b.or_(out, short), b.or_(out, clearly))
+        later = b.select(b.icmp_signed(">=", remember, INT(ALL_MISSES)), b.or_(out, short), b.or_(out, clearly))
         kept = b.select(b.icmp_signed("==", remember, INT(NOTHING)), out, later)
         b.store(b.zext(kept, BYTES), place, align=1)
         return b.bitcast(allowed, ir.IntType(LANES))

@@ -82,22 +82,18 @@ class SheetNumbers:
         buffer, context, _ = self._addresses
         MACHINE.run(buffer, program.address, program.length, context, self.blocks, self.layout.rows)
 
-    def gather(self, contest: Contest) -> Values:
-        """A pick's inputs as they stand, a corner in every row: (inputs,) or (variants, inputs)."""
-        if self.variants is None:
-            plain: Values = self.buffer.reshape(-1)[contest.numbers]
-            return plain
-        gathered = self.buffer[:, contest.numbers, :].swapaxes(1, 2).reshape(-1, contest.inputs)
-        return np.ascontiguousarray(gathered[: self.lanes])
+    def gather(self, contest: Contest, *, kept: bool) -> Values:
+        """A pick's inputs as they stand, a corner in every row: (inputs,) or (variants, inputs).
 
-    def inputs(self, contest: Contest, gathered: Values) -> list[Any]:
-        """What `gather` gave, as NumPy formulas take it."""
-        out = []
-        for given, first, last in zip(contest.given, contest.starts[:-1], contest.starts[1:], strict=True):
-            part = gathered[..., first:last]
-            single = self.variants is None and last - first == 1 and self._plain(given.node)
-            out.append(float(part[0]) if single else part)
-        return out
+        Behind them what stands of decisions with a safe side, if that is `kept`.
+        """
+        if self.variants is None:
+            gathered: Values = self.buffer.reshape(-1)[contest.numbers]
+        else:
+            gathered = np.ascontiguousarray(self.buffer[:, contest.numbers, :].swapaxes(1, 2).reshape(-1, contest.inputs)[: self.lanes])
+        if not kept:
+            gathered[..., contest.held :] = np.nan
+        return gathered
 
     def judge(self, contest: Contest, gathered: Values, former: Values | None, remember: int, pinned: int | None) -> Judged:
         """Decide a pick with the inputs of `gather`, where they are not as in `former`: what has been decided of it so far.
