@@ -183,7 +183,7 @@ def _missing(kind: int, ok: Any, value: Any, because: str, numbers: dict[str, An
         return value
     if isinstance(ok, Expr):
         condition(ok)
-        return value
+        return operation("select", operation("or", ok, Expr("iterating")), value, np.nan)
     good = np.asarray(_bare(ok), dtype=bool)
     if good.all():
         return value

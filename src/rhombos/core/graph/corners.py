@@ -72,8 +72,11 @@ class CornerSet:
 
     def along(self, name: str) -> NDArray[np.float64]:
         """Where the corners stand on an axis."""
-        usual = next(a.usual for a in self.axes if a.name == name)
-        return np.array([c.at.get(name, usual) for c in self.corners])
+        return self._along[name]
+
+    @cached_property
+    def _along(self) -> dict[str, NDArray[np.float64]]:
+        return {a.name: np.array([c.at.get(a.name, a.usual) for c in self.corners]) for a in self.axes}
 
     @cached_property
     def _lasts(self) -> NDArray[np.bool_]:

@@ -48,16 +48,10 @@ class Plan:
             nodes = tuple(sorted(part, key=lambda i: position[i]))
             loop = len(nodes) > 1 or nodes[0] in held_args[nodes[0]]
             self.items.append(self._loop(nodes, held_args) if loop else Item(nodes))
-        moving: set[int] = set()
-        self.after_loops: list[Item] = []
-        for item in self.items:
-            if item.tears or any(a in moving for i in item.nodes for a in held_args[i]):
-                moving.update(item.nodes)
-                self.after_loops.append(item)
-        self._after_build(inside)
+        self._passes()
 
-    def _after_build(self, operations: set[int]) -> None:
-        """What the outer passes look at again: all that hangs on a starting value, directly or not."""
+    def _passes(self) -> None:
+        """What the outer passes look at again: all that hangs on a starting value, directly or not, and that a decision or a loop hangs on."""
         nodes = self.wiring.nodes
         self.kinds = [n.figure.kind for n in nodes]
         self.functions = [n.fn for n in nodes]
@@ -75,6 +69,20 @@ class Plan:
         again = set(self.moving)
         self.still = [i for i in self.order if i not in again]
         self.decided = {n.index for n in nodes if n.figure.decided}
+        led = self._read_by_decisions()
+        self.moving = [i for i in self.moving if i in led]
+
+    def _read_by_decisions(self) -> set[int]:
+        """Decisions, picks and loops, and all that they are computed from; the rest follows once all rests."""
+        found: set[int] = set()
+        queue = [*self.decided, *self.cones, *(i for item in self.items if item.tears for i in item.nodes)]
+        while queue:
+            i = queue.pop()
+            if i not in found:
+                found.add(i)
+                queue.extend(self.args[i])
+                queue.extend(self.cones[i].inputs if i in self.cones else ())
+        return found
 
     def _loop(self, nodes: tuple[int, ...], args: list[tuple[int, ...]]) -> Item:
         found = cut(nodes, args, self.starts)

@@ -5,25 +5,27 @@ same sheet whatever was typed before.
 """
 
 from functools import partial
+from heapq import heapify, heappop, heappush
 from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 
-from rhombos.core.formulas.numeric import Cause, Values, applied, context, seen
+from rhombos.core.formulas.numeric import Values, applied, context, seen
 from rhombos.core.graph.corners import CornerSet
 from rhombos.core.graph.engine.judging import ALL_MISSES, AND_STAY, CLEAR_MISSES, NOTHING
 from rhombos.core.graph.engine.kernels import COMPARE, NOT, SAFE_SIDE, SAME
-from rhombos.core.graph.engine.layout import LoopSteps, Program, Step
 from rhombos.core.graph.engine.sheet_numbers import SheetNumbers
+from rhombos.core.graph.engine.steps import LoopSteps, Program, Step
 from rhombos.core.graph.errors import SolveError
 from rhombos.core.graph.inputs import Build, Inputs, PartChoice
 from rhombos.core.graph.loops import TOLERANCE, Failure, iterate
 from rhombos.core.graph.picked import PickState
-from rhombos.core.graph.picking import REJECTED_FROM, Judge, decide, place_of
+from rhombos.core.graph.picking import Judge, decide, place_of
 from rhombos.core.graph.plan import Item
 from rhombos.core.graph.sheet import Sheet
 from rhombos.core.graph.solvable import Solvable
+from rhombos.core.graph.unknown import Unknowns
 
 MOST_OUTER_PASSES = 20
 SAFE_SIDE_FROM, STAYING_FROM = 4, 8
@@ -49,19 +51,15 @@ class Run:
         if build is not None:
             self._hold(build)
         self.values.fill(leaves)
-        self.masks: dict[int, NDArray[np.int8]] = {}
-        self.causes: dict[int, list[Cause]] = {}
+        self.unknown = Unknowns(self.wiring, self.plan)
         self.picks: dict[int, PickState] = dict(build.picks) if build else {}
         self.pick_of = {p.index: p for p in self.wiring.picks}
         parts = {model.wiring.index[k]: p.value for k, p in inputs.pins.items() if isinstance(p.value, PartChoice)}
         self.pinned_part = {i: place_of(model.candidates[i], part) for i, part in parts.items()}
         self.asked: dict[int, Values] = {}
-        self.reduced_without: dict[int, list[int]] = {}
-        self.spreading = False
-        self.reach: set[int] = set()  # what reads a figure that has been unknown somewhere
-        # While a loop is judged: the masks of what it reads from outside.
-        self.upstream: list[NDArray[np.int8]] | None = None
         self.settling = False
+        self.judging = build is not None
+        """Whether what is unknown is marked, with its causes: while decisions are made it is just no number."""
         self.weigh = NOT
         self.outer = 0
         self.inner = 0
@@ -94,11 +92,12 @@ class Run:
         decision has changed.
         """
         self.outer = 1
+        self.values.begin(self.pinned_part)
         # What hangs on no starting value is computed, and is known or not, once and for all.
-        self._compute(self.layout.still)
+        self._work(self.layout.still)
         self.settling = True
         context.iterating = True
-        self._compute(self.layout.moving)
+        self._work(self.layout.moving)
         self._settle_loops(ROUGH[0])
         last: list[int] = []
         while self.outer < MOST_OUTER_PASSES:
@@ -111,56 +110,98 @@ class Run:
                 break
             self._settle_loops(ROUGH[min(self.outer, len(ROUGH)) - 1])
         self.settling = context.iterating = False
-        self._converge(self.layout.after_loops)
+        self.judging = True
+        self._converge(self.layout.held)
+        if self.unknown.masks and self._judge_decisions():
+            self._converge(self.layout.held)
         self.alternating = tuple(self.wiring.nodes[i].key for i in last)
+        for i, contest in self.layout.contests.items():
+            self.picks[i] = self.values.judged(contest).state(single=self.values.variants is None)
+
+    def _judge_decisions(self) -> bool:
+        """Say of decisions which corners they were made without; whether one has nothing left to be made from."""
+        lost = False
+        for index in self.plan.order:
+            if index in self.plan.decided and index not in self.pinned and self.unknown.concerns(index):
+                left = self.unknown.mark(index, np.atleast_1d(self.values[index]))
+                if left is not None:
+                    self.values[index], lost = left, True
+        return lost
 
     def _redecide(self) -> list[int]:
         """Decide anew, in line-up order; what follows from decisions is computed on the way. Returns what changed."""
-        picked: list[int] = []
         self.values.changed.fill(0)
-        self.weigh = SAFE_SIDE if self.outer >= SAFE_SIDE_FROM else COMPARE
-        for step in self.layout.moving:
-            if isinstance(step, Program):
-                self._run(step)
-            elif step in self.pick_of:
-                chosen = self.picks[step].chosen
-                self._evaluate(step)
-                if not np.array_equal(chosen, self.picks[step].chosen):
-                    picked.append(step)
-            else:
-                before = np.copy(self.values[step])
-                self._evaluate(step)
-                self._weigh(step, before)
+        self.weigh = SAFE_SIDE if self.kept else COMPARE
+        self._work(self.layout.moving)
         self.weigh = NOT
-        return [*picked, *np.flatnonzero(self.values.changed).tolist()]
+        changed: list[int] = np.flatnonzero(self.values.changed).tolist()
+        return changed
+
+    @property
+    def kept(self) -> bool:
+        """Whether decisions keep to their safe side by now."""
+        return self.outer >= SAFE_SIDE_FROM
+
+    @property
+    def remember(self) -> int:
+        """What this pass remembers of rejections."""
+        return AND_STAY if self.outer >= STAYING_FROM else (NOTHING, NOTHING, CLEAR_MISSES, ALL_MISSES)[min(self.outer, 3)]
+
+    def _work(self, steps: tuple[Step, ...]) -> None:
+        """Compute and decide steps in their order: by the machine as far as it can, else one by one."""
+        at = 0
+        while at < len(steps):
+            if self.layout.whole:
+                at = self.values.pass_on(steps, at, self.pinned_part, (context.iterating, self.weigh, self.remember, self.kept))
+                if at == len(steps):
+                    return
+            self._step(steps[at])
+            at += 1
+
+    def _step(self, step: Step) -> None:
+        """One step: a program, a pick, or a node that is left to NumPy."""
+        if isinstance(step, Program):
+            self._run(step)
+        elif step in self.pick_of:
+            self._pick(step)
+        else:
+            before = np.copy(self.values[step]) if self.weigh else None
+            self._evaluate(step)
+            if before is not None:
+                self._weigh(step, before)
 
     def _compute(self, steps: tuple[Step, ...]) -> None:
-        """Compute nodes in their order: compiled ones by their program, the others one by one."""
+        """Compute nodes in their order, one step at a time."""
         for step in steps:
-            if isinstance(step, Program):
-                self._run(step)
-            else:
-                self._evaluate(step)
+            self._step(step)
 
     def _run(self, program: Program) -> None:
         """Run a program; what it could not know, and what hangs on an unknown corner, is computed again with the masks."""
-        values, masks, args = self.values, self.masks, self.plan.args
-        before = {i: np.copy(values[i]) for i in program.decided} if self.weigh and not context.iterating else {}
-        values.run(program, context.iterating, self.weigh)
-        if context.iterating or (self.reach.isdisjoint(program.nodes) and masks.keys().isdisjoint(program.nodes) and not values.flags.any()):
-            return
-        flagged = set(np.flatnonzero(values.flags).tolist())
-        for index in program.nodes:
-            if index in flagged or (index in self.reach and any(a in masks for a in args[index])):
+        self.values.run(program, context.iterating, self.weigh)
+        if self.judging and not (self.unknown.untouched(program.nodes) and not self.values.flags.any()):
+            self._reconsider(program)
+
+    def _reconsider(self, program: Program) -> None:
+        """What a program could not know, and what hangs on it, by NumPy with the masks."""
+        unknown, place = self.unknown, program.place
+        waiting = [place[i] for i in {*np.flatnonzero(self.values.flags).tolist(), *(place.keys() & (unknown.reach | unknown.masks.keys()))}]
+        flagged = set(waiting)
+        heapify(waiting)
+        while waiting:
+            index = program.nodes[heappop(waiting)]
+            if self.values.flags[index] or (index in unknown.reach and unknown.concerns(index)):
                 self._evaluate(index)
-                if index in before:
-                    self._weigh(index, before[index])
-            elif index in masks:
-                self._unmask(index)
-        values.flags.fill(0)
+            else:
+                unknown.clear(index)
+            if index in unknown.masks:
+                for reader in self.wiring.children[index]:
+                    if reader in place and place[reader] not in flagged:
+                        flagged.add(place[reader])
+                        heappush(waiting, place[reader])
+        self.values.flags.fill(0)
 
     def _weigh(self, index: int, before: Any) -> None:
-        """Hold a decision that NumPy computed to its safe side, and say whether it changed: what the driver does for the others."""
+        """Hold a decision that NumPy computed to its safe side, and say whether it changed: what the machine does for the others."""
         figure, after = self.wiring.nodes[index].figure, np.asarray(self.values[index])
         if not figure.decided:
             return
@@ -179,10 +220,9 @@ class Run:
             failed = self._iterate(loop, tolerance)
             if failed and self.settling:
                 self._begin_again(loop, np.any([where for where, *_ in failed.values()], axis=(0, -1)))
-            elif failed:
-                self.upstream = self._upstream_of(loop.item)
-                self._fail_loops(failed)
-                self.upstream = None
+            for index, (where, *_) in () if self.settling else failed.items():
+                # What follows is decided without the corners at which it runs away.
+                self.values[index] = np.where(where, np.nan, np.atleast_1d(self.values[index]))
 
     def _begin_again(self, loop: LoopSteps, failed: NDArray[np.bool_]) -> None:
         """A first guess of the build may have no operation at all: the next one is decided from the starting values, where it `failed`."""
@@ -193,12 +233,13 @@ class Run:
             self._compute(loop.steps)
             self.values.fill(starts)
 
-    def _start_unknown(self, item: Item) -> None:
+    def _start_unknown(self, loop: LoopSteps) -> None:
         """Where a loop's starting value is not a number, the declared one."""
-        for tear in item.tears:
+        if self.values.begun(loop):
+            return
+        for tear in loop.item.tears:
             value = np.asarray(self.values[tear], dtype=float)
-            if not np.isfinite(value).all():
-                self.values[tear] = np.where(np.isfinite(value), value, float(self.wiring.nodes[tear].figure.start or 0.0))
+            self.values[tear] = np.where(np.isfinite(value), value, float(self.wiring.nodes[tear].figure.start or 0.0))
 
     def _converge(self, parts: tuple[LoopSteps | tuple[Step, ...], ...]) -> None:
         """The inner solve: loops to rest with the build held, then everything behind them once."""
@@ -208,34 +249,28 @@ class Run:
                 self._compute(part)
                 continue
             failed = self._iterate(part, TOLERANCE)
-            if failed or context.doubtful or self.spreading:
+            if failed or context.doubtful or self.unknown.spreading:
                 self._judge_loop(part.item, failed)
 
     def _judge_loop(self, item: Item, failed: dict[int, Failure]) -> None:
         """Compute a loop's nodes once more with unknown corners marked, from tears at rest."""
         tears = {t: self.values[t] for t in item.tears}
-        self.upstream = self._upstream_of(item)
+        self.unknown.judging(item)
         self._fail_loops(failed)
         for index in item.nodes:
             if index in failed:
                 continue
             self._evaluate(index)
-            if index in tears and index not in self.masks:
+            if index in tears and index not in self.unknown.masks:
                 self.values[index] = tears[index]
-        self.upstream = None
-
-    def _upstream_of(self, item: Item) -> list[NDArray[np.int8]]:
-        """The masks of what a loop reads from outside."""
-        inside = set(item.nodes)
-        return [self.masks[a] for i in item.nodes for a in self.plan.args[i] if a not in inside and a in self.masks]
+        self.unknown.judging(None)
 
     def _iterate(self, loop: LoopSteps, tolerance: float) -> dict[int, Failure]:
         """Iterate one loop from where it stands, unknown elements from their starting values; returns what did not settle."""
-        self._start_unknown(loop.item)
-        if self.masks:
+        self._start_unknown(loop)
+        if self.unknown.masks:
             for index in loop.item.nodes:
-                self.masks.pop(index, None)
-                self.causes.pop(index, None)
+                self.unknown.clear(index)
         context.iterating = True
         match loop.passes:
             case (Program() as program,):
@@ -261,65 +296,49 @@ class Run:
         """What a figure itself says of the state it ran into comes first, then that it ran."""
         for index, failure in failed.items():
             self._evaluate(index)
-            self._fail_loop(index, *failure)
-
-    def _fail_loop(self, index: int, where: NDArray[np.bool_], residual: Values, passes: int) -> None:
-        key = self.wiring.nodes[index].key
-        cause = Cause(2, where, f"the loop through {key} does not settle: it runs away, residual {{residual}} after {passes} passes", {"residual": residual})
-        value = np.atleast_1d(self.values[index])
-        shape = np.broadcast_shapes(value.shape, where.shape)
-        mask = np.zeros(shape, dtype=np.int8)
-        mask[np.broadcast_to(where, shape)] = 2
-        self.masks[index] = np.maximum(mask, self.masks[index]) if index in self.masks else mask
-        self.spreading = True
-        self.reach.update(self.wiring.children[index])
-        own = cause.beyond(self.upstream or ())
-        if own.where.any():
-            self.causes.setdefault(index, []).append(own)
-        self.values[index] = np.where(np.broadcast_to(where, shape), np.nan, value)
+            self.values[index] = self.unknown.fail(index, failure, np.atleast_1d(self.values[index]))
 
     def _evaluate(self, index: int) -> None:
-        plan, values = self.plan, self.values
-        kind = plan.kinds[index]
-        if kind == "pick":
-            self._pick(index)
-            return
+        plan, values, unknown = self.plan, self.values, self.unknown
         fn = plan.functions[index]
         if fn is None:
             return
-        args_of = plan.args[index]
-        out = applied(fn, (values[a] for a in args_of))
-        if kind == "build":
+        out = applied(fn, (values[a] for a in plan.args[index]))
+        if plan.kinds[index] == "build":
             out = self._one_value(index, out)
         elif type(out) is not np.ndarray or out.ndim == 0:
             out = np.atleast_1d(np.asarray(out, dtype=float))
         values[index] = out
-        if context.causes or (self.spreading and (index in self.masks or any(a in self.masks for a in args_of))):
-            self._mask(index, np.atleast_1d(out))
-        elif index in self.masks:
-            self._unmask(index)
+        if not self.judging:
+            context.causes.clear()
+        elif context.causes or (unknown.spreading and (index in unknown.masks or unknown.concerns(index))):
+            left = unknown.mark(index, np.atleast_1d(out))
+            if left is not None:
+                values[index] = float(left[0]) if plan.kinds[index] == "build" and left.size == 1 and left.ndim == 1 else left
+        elif index in unknown.masks:
+            unknown.clear(index)
 
     def _pick(self, index: int) -> None:
         """Judge candidates and publish the one chosen: by machine code where that can be had."""
         wired, candidates, values = self.pick_of[index], self.model.candidates[index], self.values
         contest, before, pinned = self.layout.contests.get(index), self.picks.get(index), self.pinned_part.get(index)
-        kept = self.outer >= SAFE_SIDE_FROM
         if contest is None:
             cone = self.plan.cones[index]
             args = [self._as_it_stands(a) for a in cone.inputs]
-            held = [self._as_it_stands(a) if kept else np.nan for a in cone.held]
-            self.picks[index] = decide(candidates, Judge(wired, self.plan, candidates, self.corners, args, held), before, pinned, self.outer, stay=self.outer >= STAYING_FROM)
+            held = [self._as_it_stands(a) if self.kept else np.nan for a in cone.held]
+            judge = Judge(wired, self.plan, candidates, self.corners, args, held)
+            self.picks[index] = decide(candidates, judge, before, pinned, self.outer, stay=self.remember == AND_STAY)
+            former, chosen = None if before is None else before.chosen, self.picks[index].chosen
         else:
-            inputs = values.gather(contest, kept=kept)
-            former = self.asked.get(index)
-            if self.outer >= REJECTED_FROM:
+            inputs, judged = values.gather(contest, kept=self.kept), values.judged(contest)
+            former = judged.chosen.copy()
+            values.judge(contest, inputs, self.asked.get(index), self.remember, pinned)
+            if self.remember != NOTHING:
                 self.asked[index] = inputs
-            remember = (NOTHING, NOTHING, CLEAR_MISSES, ALL_MISSES)[min(self.outer, 3)] if self.outer < STAYING_FROM else AND_STAY
-            judged = values.judge(contest, inputs, former, remember, pinned)
-            single = values.variants is None
-            chosen, fits = (judged.chosen[0], judged.fits[0]) if single else (judged.chosen.copy(), judged.fits.copy())
-            self.picks[index] = PickState(chosen, fits, judged.rejected)
-        values.publish(index, self.picks[index].chosen)
+            chosen = judged.chosen[0] if values.variants is None else judged.chosen
+        if former is None or not np.array_equal(np.reshape(former, -1), np.reshape(chosen, -1)):
+            values.changed[index] = True
+        values.publish(index, chosen)
 
     def _as_it_stands(self, index: int) -> Any:
         """A value now, since the buffer goes on; not a number where none has been computed yet."""
@@ -336,41 +355,6 @@ class Run:
             key = self.wiring.nodes[index].key
             raise SolveError(f"{key} is a build figure, yet it differs from corner to corner: reduce it with highest(), lowest() or highest_lasting()", key=key)
         return float(out[0]) if out.ndim == 1 else out
-
-    def _own(self, sources: list[NDArray[np.int8]]) -> list[Cause]:
-        """A formula's own causes: what it says of numbers that were unknown before it (within a loop: before the loop) is none."""
-        causes = [cause.beyond(sources if self.upstream is None else self.upstream) for cause in context.causes]
-        context.causes.clear()
-        return [cause for cause in causes if cause.where.any()]
-
-    def _mask(self, index: int, out: Values) -> None:
-        """Carry the unknown mask: own causes and the parents' masks, unless a reduction left the corner out."""
-        mask: NDArray[np.int8] | None = None
-        self._unmask(index)
-        sources = [self.masks[a] for a in self.plan.args[index] if a in self.masks]
-        own = self._own(sources)
-        if own:
-            self.causes[index] = own
-            sources += [np.where(np.atleast_1d(cause.where), cause.kind, 0).astype(np.int8) for cause in own]
-        for source in sources:
-            if out.shape[-1] == 1 and source.shape[-1] > 1:
-                gone = np.flatnonzero(source.reshape(-1, source.shape[-1]).any(axis=0))
-                self.reduced_without.setdefault(index, []).extend(int(g) for g in gone)
-                source = source.min(axis=-1, keepdims=True)
-            mask = source if mask is None else np.maximum(mask, source)
-        if mask is not None and mask.any():
-            shape = np.broadcast_shapes(mask.shape, out.shape)
-            self.masks[index] = np.broadcast_to(mask, shape)
-            # A mask on a figure that nothing reads (an efficiency without load) need not be looked for elsewhere.
-            self.spreading = self.spreading or bool(self.wiring.children[index])
-            self.reach.update(self.wiring.children[index])
-            gone_values = np.where(mask > 0, np.nan, out)
-            self.values[index] = float(gone_values[0]) if self.plan.kinds[index] == "build" and gone_values.size == 1 and gone_values.ndim == 1 else gone_values
-
-    def _unmask(self, index: int) -> None:
-        self.masks.pop(index, None)
-        self.causes.pop(index, None)
-        self.reduced_without.pop(index, None)
 
     def _finish(self) -> Sheet:
         computed: dict[int, Values] = {}
@@ -392,8 +376,8 @@ class Run:
             self.corners,
             self.inputs,
             self.values,
-            self.masks,
-            self.causes,
+            self.unknown.masks,
+            self.unknown.causes,
             self.picks,
             self.pinned,
             computed,
@@ -401,5 +385,5 @@ class Run:
             self.inner,
             self.alternating,
             self.held is not None,
-            self.reduced_without,
+            self.unknown.reduced_without,
         )

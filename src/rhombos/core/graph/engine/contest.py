@@ -10,13 +10,13 @@ import numpy as np
 from rhombos.core.formulas.numeric import Values, lowest
 from rhombos.core.graph.cones import Cone
 from rhombos.core.graph.engine.bounds import check
-from rhombos.core.graph.engine.judging import CALL_BLOCKS, CALL_CONTEXT, CALL_FORMER, CALL_GIVEN, CALL_REJECTED, CALL_REMEMBER, CALL_TABLE
+from rhombos.core.graph.engine.judging import CALL_BLOCKS, CALL_CONTEXT, CALL_FORMER, CALL_GIVEN, CALL_PINNED, CALL_REJECTED, CALL_REMEMBER, CALL_TABLE
 from rhombos.core.graph.engine.kernels import LANES
 from rhombos.core.graph.engine.machine import MACHINE
 from rhombos.core.graph.engine.room import aligned
 from rhombos.core.graph.engine.tape import Template, Writer, template
 from rhombos.core.graph.nodes import WiredPick
-from rhombos.core.graph.picked import FITS, ratio
+from rhombos.core.graph.picked import FITS, PickState, ratio
 from rhombos.core.graph.plan import Plan
 from rhombos.core.parts.table import Candidates
 
@@ -155,20 +155,30 @@ class Seat:
         programs = (contest.margin, contest.margin_length, contest.missed, contest.missed_length)
         words = [0, contest.blocks, table.shape[1], contest.inputs, *programs, 0, room, contest.vectors, margins, 0, 0, 0, 0, 0, 0, 0]
         self.call = np.array(words, dtype=np.int64)
-        self._address = int(self.call.ctypes.data)
+        self.address = int(self.call.ctypes.data)
+        self.judged = Judged(1, contest)
 
-    def judge(self, inputs: Values, former: Values | None, state: "Judged", remember: int, pinned: int | None, context: int) -> None:
-        """Decide for every row of `inputs`, (variants, inputs), where it is not as in `former`; changes `state`."""
+    def begin(self, context: int, pinned: int | None) -> None:
+        """Nothing is decided of a single sheet."""
+        self.judged.clear()
+        self._to_judge(self.judged, context, pinned)
+
+    def _to_judge(self, state: "Judged", context: int, pinned: int | None) -> None:
         # A pinned candidate is alone with those of its block.
         block, lane = divmod(pinned, LANES) if pinned is not None else (0, -1)
         call = self.call
         call[CALL_TABLE] = self._table + block * self._block
         call[CALL_BLOCKS] = self.contest.blocks if pinned is None else 1
-        call[CALL_GIVEN] = inputs.ctypes.data
-        call[CALL_FORMER] = 0 if former is None else former.ctypes.data
         call[CALL_REJECTED:CALL_REMEMBER] = state.addresses
-        call[CALL_REMEMBER : CALL_CONTEXT + 1] = remember, lane, context
-        MACHINE.judge(self._address, len(state.chosen))
+        call[CALL_PINNED : CALL_CONTEXT + 1] = lane, context
+
+    def judge(self, inputs: Values, former: Values | None, state: "Judged", remember: int, pinned: int | None, context: int) -> None:
+        """Decide for every row of `inputs`, (variants, inputs), where it is not as in `former`; changes `state`."""
+        self._to_judge(state, context, pinned)
+        self.call[CALL_GIVEN] = inputs.ctypes.data
+        self.call[CALL_FORMER] = 0 if former is None else former.ctypes.data
+        self.call[CALL_REMEMBER] = remember
+        MACHINE.judge(self.address, len(state.chosen))
         if pinned is not None:
             state.chosen[:] = pinned
 
@@ -181,6 +191,16 @@ class Judged:
         self.chosen = np.zeros(variants, dtype=np.int64)
         self.fits = np.zeros(variants, dtype=np.bool_)
         self.addresses = [a.ctypes.data for a in (self.rejected, self.chosen, self.fits)]
+
+    def state(self, *, single: bool) -> PickState:
+        """What was decided, for good."""
+        chosen, fits = (self.chosen[0], self.fits[0]) if single else (self.chosen.copy(), self.fits.copy())
+        return PickState(chosen, fits, self.rejected.copy())
+
+    def clear(self) -> None:
+        """Nothing is decided."""
+        self.rejected.fill(False)
+        self.chosen.fill(0)
 
 
 def contests(

@@ -64,7 +64,12 @@ class Judging:
         again, following = self.function.append_basic_block("again"), self.function.append_basic_block("following")
         b.branch(again)
         b.position_at_end(again)
-        bits = self._look(b.bitcast(first, BYTES.as_pointer()))
+        rejected = b.bitcast(first, BYTES.as_pointer())
+        looking = self.function.append_basic_block("looking")
+        # A block of which every candidate is out need not be looked at.
+        b.cbranch(self._open(rejected), looking, following)
+        b.position_at_end(looking)
+        bits = self._look(rejected)
         b.cbranch(b.icmp_unsigned("!=", bits, ir.IntType(LANES)(0)), found, following)
         b.position_at_end(following)
         b.store(b.add(b.load(self.block), INT(1)), self.block)
@@ -74,9 +79,16 @@ class Judging:
         b.store(b.add(b.mul(b.load(self.block), INT(LANES)), lane), self.best)
         b.branch(done)
         b.position_at_end(last)
-        b.store(b.load(b.gep(self._pointer(CALL_CHOSEN, INT), [variant])), self.best)
-        with b.if_then(b.icmp_signed("!=", self.words[CALL_REMEMBER], INT(AND_STAY))):
-            self._nearest()
+        free = b.icmp_signed("<", self.words[CALL_PINNED], INT(0))
+        stays = b.and_(b.icmp_signed("==", self.words[CALL_REMEMBER], INT(AND_STAY)), free)
+        with b.if_else(stays) as (staying, choosing):
+            with staying:
+                former = b.load(b.gep(self._pointer(CALL_CHOSEN, INT), [variant]))
+                b.store(former, self.best)
+                b.store(b.sdiv(former, INT(LANES)), self.block)
+                self._margins()
+            with choosing:
+                self._nearest()
         b.branch(done)
         b.position_at_end(done)
         pinned = self.words[CALL_PINNED]
@@ -119,13 +131,24 @@ class Judging:
         b.call(run, [buffer, self._pointer(program, INT), self.words[length], context, INT(1), self.words[CALL_VECTORS]])
         return b.load(b.gep(self.room, [self.output]), align=8)
 
+    def _margins(self) -> Any:
+        """One block's smallest margins, also written down."""
+        margin = self._work(CALL_MARGIN, CALL_MARGIN_LENGTH)
+        self.b.store(margin, self.b.gep(self._pointer(CALL_MARGINS, VECTOR), [self.b.load(self.block)]), align=8)
+        return margin
+
+    def _open(self, rejected: Any) -> Any:
+        """Whether some candidate of the block has not been rejected, or a pinned one is asked about."""
+        b = self.b
+        out = b.icmp_unsigned("!=", b.load(b.gep(rejected, [b.load(self.block)]), align=1), ir.Constant(BYTES, [0] * LANES))
+        left = b.icmp_unsigned("!=", b.bitcast(b.not_(out), ir.IntType(LANES)), ir.IntType(LANES)(0))
+        return b.or_(left, b.icmp_signed(">=", self.words[CALL_PINNED], INT(0)))
+
     def _look(self, rejected: Any) -> Any:
         """Judge one block and remember its rejections: the bits of the candidates that may be taken."""
         b = self.b
-        margin = self._work(CALL_MARGIN, CALL_MARGIN_LENGTH)
-        here = b.load(self.block)
-        b.store(margin, b.gep(self._pointer(CALL_MARGINS, VECTOR), [here]), align=8)
-        place = b.gep(rejected, [here])
+        margin = self._margins()
+        place = b.gep(rejected, [b.load(self.block)])
         out = b.icmp_unsigned("!=", b.load(place, align=1), ir.Constant(BYTES, [0] * LANES))
         misses = b.not_(b.fcmp_ordered(">=", margin, splat(FITS)))
         # An unknown margin may not be taken, and is no reason to reject for good.
@@ -145,8 +168,8 @@ class Judging:
 
         def look(block: Any) -> None:
             b.store(block, self.block)
+            margin = self._margins()
             missed = self._work(CALL_MISSED, CALL_MISSED_LENGTH)
-            margin = b.load(b.gep(self._pointer(CALL_MARGINS, VECTOR), [block]), align=8)
             known = b.select(b.fcmp_ordered(">", margin, splat(0.0)), margin, splat(0.0))
             left = b.fsub(splat(1.0), b.select(b.fcmp_ordered("<", known, splat(1.0)), known, splat(1.0)))
             scores = b.fadd(missed, b.fmul(left, splat(0.5)))

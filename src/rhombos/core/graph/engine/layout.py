@@ -1,61 +1,22 @@
 """Where each node's numbers lie in a sheet's buffer, and the programs that compute runs of nodes there."""
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
 
+from rhombos.core.graph.corners import CornerSet
 from rhombos.core.graph.engine.bounds import check
-from rhombos.core.graph.engine.contest import Contest, Seat, contests
+from rhombos.core.graph.engine.contest import contests
+from rhombos.core.graph.engine.desk import Desk
 from rhombos.core.graph.engine.kernels import DOWN, FREE, LANES, UP
+from rhombos.core.graph.engine.steps import LoopSteps, Program, Step
 from rhombos.core.graph.engine.tape import Loop, Template, Writer, template
 from rhombos.core.graph.nodes import WiredPick
 from rhombos.core.graph.plan import Item, Plan
 from rhombos.core.parts.table import Candidates
 
-
-@dataclass(frozen=True)
-class Program:
-    """Nodes that the kernels compute one after the other: the records, and where they lie."""
-
-    nodes: tuple[int, ...]
-    records: NDArray[np.int64]
-    address: int
-    length: int
-    decided: tuple[int, ...]
-
-
 MOST_DESKS = 4
-Step = Program | int
-"""A run of nodes on the tape, or one node that is computed by itself (a pick, or what is left to NumPy)."""
-
-
-@dataclass(frozen=True)
-class LoopSteps:
-    """A loop: what is prepared once, the steps of a pass behind that, the same steps by themselves, and where its starting values lie.
-
-    What is prepared lies on the bench, so that preparation and passes belong together, block by block.
-    """
-
-    item: Item
-    preparation: Program
-    passes: tuple[Step, ...]
-    steps: tuple[Step, ...]
-    tear_rows: NDArray[np.intp]
-
-
-class Desk:
-    """Where one solve works: the bench with its constants in place, and a seat for every pick that has been judged."""
-
-    def __init__(self, bench: NDArray[np.float64]) -> None:
-        self.bench = bench
-        self._seats: dict[int, Seat] = {}
-
-    def seat(self, contest: Contest) -> Seat:
-        if contest.pick not in self._seats:
-            self._seats[contest.pick] = Seat(contest)
-        return self._seats[contest.pick]
 
 
 class Layout:
@@ -95,28 +56,41 @@ class Layout:
         self.still = self.steps(plan.still)
         self.moving = self.steps(plan.moving)
         self.held = self._items(plan.items)
-        self.after_loops = self._items(plan.after_loops)
         self.writer.settle(self._programs)
         for program in self._programs:
             check(program, self.rows, self.writer.vectors, len(nodes))
         self.rows_of = np.array(self.row, dtype=np.intp)
         self.vectors = np.arange(self.across or 1)
         self._desks: list[Desk] = []
+        self._told: tuple[CornerSet, tuple[NDArray[np.generic], ...]] | None = None
         self.beginning, self.filled = self._begin(defaults)
         self.contests = contests(plan, self.templates, self.row, self.wide, picks, corners, across=across)
         self.published = {i: self._published(*pick) for i, pick in picks.items()}
+        self.whole = across and len(self.contests) == len(picks)
 
-    def desk(self) -> "Desk":
+    def desk(self) -> Desk:
         """A desk that nobody works at."""
         try:
             return self._desks.pop()
         except IndexError:
-            return Desk(self.writer.bench(LANES))
+            return Desk(self)
 
-    def give_back(self, desk: "Desk") -> None:
+    def give_back(self, desk: Desk) -> None:
         """Let the next solve have the desk."""
         if len(self._desks) < MOST_DESKS:
             self._desks.append(desk)
+
+    def told_of(self, corners: CornerSet) -> tuple[NDArray[np.generic], ...]:
+        """Which corners last and what went before each: as the sheet has them, then as contests do, which have them in rows.
+
+        In rows one number each; across the lanes one for every lane, spare ones as the last corner.
+        """
+        if self._told is None or self._told[0] is not corners:
+            spare = (0, self.across * LANES - self.corners if self.across else 0)
+            own = np.pad(corners.lasting.astype(np.float64 if self.across else np.int64), spare, mode="edge")
+            before = np.pad(corners.before.astype(np.int64), spare, mode="edge")
+            self._told = corners, (own, before, corners.lasting.astype(np.int64), corners.before.astype(np.int64))
+        return self._told[1]
 
     def _widths(self, wide_leaves: frozenset[int]) -> list[bool]:
         """Whether each node has a value for every corner; loops are gone through until nothing more widens."""

@@ -11,12 +11,13 @@ from llvmlite import binding, ir
 from rhombos.core.graph.engine.iteration import lower_iteration
 from rhombos.core.graph.engine.judging import lower_judging
 from rhombos.core.graph.engine.kernels import LIBRARY, VECTORED, lower_run
+from rhombos.core.graph.engine.passing import lower_passing
 
 _LIBRARY_NAMES = (*LIBRARY, "exp", "log", "log10", "sin", "cos", "pow")
 
 
 class Machine:
-    """`run` works a program through, `iterate` brings a loop to rest, `judge` decides a pick; all are made at the first use."""
+    """`run` works a program through, `iterate` brings a loop to rest, `judge` decides a pick, `pass_on` makes an outer pass of all of it; they are made at the first use."""
 
     def __init__(self) -> None:
         self._lock = threading.Lock()
@@ -24,6 +25,7 @@ class Machine:
         self.run: Callable[[int, int, int, int, int, int], None] = self._first_run
         self.iterate: Callable[[int, int, int, int, int, int, float, int], None] = self._first_iterate
         self.judge: Callable[[int, int], None] = self._first_judge
+        self.pass_on: Callable[[int, int, int, int, int, int, int], int] = self._first_pass
 
     def ready(self) -> None:
         """Make the native code, if it is not there."""
@@ -37,10 +39,13 @@ class Machine:
             lower_run(module, vectored=_name_vector_library())
             lower_iteration(module)
             lower_judging(module)
+            lower_passing(module)
             self._engine = _engine(module)
             words = (ctypes.c_void_p, ctypes.c_void_p, ctypes.c_int64, ctypes.c_void_p, ctypes.c_int64, ctypes.c_int64)
             self.run = ctypes.CFUNCTYPE(None, *words)(self._engine.get_function_address("run"))
             self.iterate = ctypes.CFUNCTYPE(None, *words, ctypes.c_double, ctypes.c_void_p)(self._engine.get_function_address("iterate"))
+            passing = (ctypes.c_void_p, ctypes.c_void_p, ctypes.c_int64, ctypes.c_int64, ctypes.c_void_p, ctypes.c_int64, ctypes.c_void_p)
+            self.pass_on = ctypes.CFUNCTYPE(ctypes.c_int64, *passing)(self._engine.get_function_address("pass_on"))
             self.judge = ctypes.CFUNCTYPE(None, ctypes.c_void_p, ctypes.c_int64)(self._engine.get_function_address("judge"))
 
     def _first_run(self, *words: int) -> None:
@@ -54,6 +59,10 @@ class Machine:
     def _first_judge(self, *words: int) -> None:
         self.ready()
         self.judge(*words)  # type: ignore[call-arg]
+
+    def _first_pass(self, *words: int) -> int:
+        self.ready()
+        return self.pass_on(*words)  # type: ignore[call-arg]
 
 
 def _engine(module: ir.Module) -> Any:

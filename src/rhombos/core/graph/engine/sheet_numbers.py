@@ -10,11 +10,13 @@ from numpy.typing import NDArray
 from rhombos.core.formulas.numeric import Values
 from rhombos.core.graph.corners import CornerSet
 from rhombos.core.graph.engine.contest import Contest, Judged
+from rhombos.core.graph.engine.desk import Desk
 from rhombos.core.graph.engine.iteration import CALL_PASSES, scratch_vectors
 from rhombos.core.graph.engine.kernels import CONTEXT_BENCH, CONTEXT_ITERATING, CONTEXT_WEIGH, LANES, NOT
-from rhombos.core.graph.engine.layout import Desk, Layout, LoopSteps, Program
+from rhombos.core.graph.engine.layout import Layout
 from rhombos.core.graph.engine.machine import MACHINE
 from rhombos.core.graph.engine.room import aligned
+from rhombos.core.graph.engine.steps import LoopSteps, Program, Step
 from rhombos.core.graph.loops import Tears
 
 
@@ -42,18 +44,13 @@ class SheetNumbers:
         self._context_of(corners)
 
     def _context_of(self, corners: CornerSet) -> None:
-        """What the kernels are told of the corners: in rows one number each, across the lanes one for every lane."""
+        """What the kernels are told of the corners, and where they work."""
         layout = self.layout
-        spare = (0, layout.across * LANES - layout.corners if layout.across else 0)
-        self._before = np.pad(corners.before.astype(np.int64), spare, mode="edge")
-        self._lasting = np.pad(corners.lasting.astype(np.float64 if layout.across else np.int64), spare, mode="edge")
-        # A contest has its corners in rows, whatever the sheet has.
-        self._lasting_in_rows = corners.lasting.astype(np.int64)
-        self._before_in_rows = corners.before.astype(np.int64)
+        self._corners = layout.told_of(corners)
         self.changed = np.zeros(len(layout.row), dtype=np.uint8)
         self._desk: Desk | None = layout.desk()
-        own = [a.ctypes.data for a in (self._lasting, self._before, self.flags)]
-        rows = [a.ctypes.data for a in (self._lasting_in_rows, self._before_in_rows, self.flags)]
+        lasting, before, *in_rows = (a.ctypes.data for a in self._corners)
+        own, rows = [lasting, before, self.flags.ctypes.data], [*in_rows, self.flags.ctypes.data]
         self._context, self._contest_context = (
             np.array([0, *a, NOT, self.changed.ctypes.data, self._desk.bench.ctypes.data], dtype=np.int64) for a in (own, rows)
         )
@@ -95,18 +92,41 @@ class SheetNumbers:
             gathered[..., contest.held :] = np.nan
         return gathered
 
-    def judge(self, contest: Contest, gathered: Values, former: Values | None, remember: int, pinned: int | None) -> Judged:
-        """Decide a pick with the inputs of `gather`, where they are not as in `former`: what has been decided of it so far.
+    def begin(self, pinned: dict[int, int]) -> None:
+        """Nothing is decided; `pinned` says which candidate a pick is held to."""
+        if self._desk is not None and self.variants is None:
+            self._desk.begin(self._addresses[2], pinned)
+
+    def pass_on(self, steps: tuple[Step, ...], first: int, pinned: dict[int, int], how: tuple[bool, int, int, bool]) -> int:
+        """Work steps of a single sheet through from `first` on, as far as the machine can; returns the step before which it stopped.
+
+        `how` is: whether loops are still iterated, how decisions are weighed, what is remembered of rejections, whether decisions are kept.
+        """
+        assert self._desk is not None, "a sheet that is finished decides nothing"
+        iterating, weigh, remember, kept = how
+        self._context[CONTEXT_ITERATING] = iterating
+        self._context[CONTEXT_WEIGH] = weigh
+        said = np.array([remember, kept], dtype=np.int64)
+        buffer, context, _ = self._addresses
+        words = self._desk.round(steps, pinned)
+        return MACHINE.pass_on(buffer, words.address, first, len(steps), context, self.layout.rows, said.ctypes.data)
+
+    def judge(self, contest: Contest, gathered: Values, former: Values | None, remember: int, pinned: int | None) -> None:
+        """Decide a pick with the inputs of `gather`, where they are not as in `former`.
 
         Candidates are looked at in order of price up to the first that fits; of a pinned one only whether it fits is asked.
         """
-        if self._desk is None:
-            raise RuntimeError("a sheet that is finished judges nothing")
+        assert self._desk is not None, "a sheet that is finished judges nothing"
         seat = self._desk.seat(contest)
+        self._contest_context[CONTEXT_BENCH] = seat.bench
+        seat.judge(gathered, former, self.judged(contest), remember, pinned, self._addresses[2])
+
+    def judged(self, contest: Contest) -> Judged:
+        """What has been decided of a pick so far."""
+        if self.variants is None and self._desk is not None:
+            return self._desk.seat(contest).judged
         if contest.pick not in self._judged:
             self._judged[contest.pick] = Judged(self.lanes, contest)
-        self._contest_context[CONTEXT_BENCH] = seat.bench
-        seat.judge(gathered, former, self._judged[contest.pick], remember, pinned, self._addresses[2])
         return self._judged[contest.pick]
 
     def iterate(self, loop: LoopSteps, program: Program, tolerance: float) -> tuple[NDArray[np.bool_] | None, Values, int, bool]:
@@ -124,6 +144,10 @@ class SheetNumbers:
         MACHINE.iterate(buffer, program.address, program.length, context, self.blocks, self.layout.rows, tolerance, call.ctypes.data)
         passes, failed, doubt = call[CALL_PASSES:].tolist()
         return opened > 0 if failed else None, residual, passes, bool(doubt)
+
+    def begun(self, loop: LoopSteps) -> bool:
+        """Whether every starting value of a loop is a finite number."""
+        return bool(np.isfinite(self.buffer[:, loop.tear_rows.reshape(-1), :]).all())
 
     def tears(self, loop: LoopSteps) -> Tears:
         """A loop's starting values, to be iterated."""
@@ -168,7 +192,7 @@ class SheetNumbers:
     def _plain(self, index: int) -> bool:
         return self.layout.plan.kinds[index] not in ("operation", "collected")
 
-    def publish(self, pick: int, chosen: NDArray[np.intp]) -> None:
+    def publish(self, pick: int, chosen: NDArray[Any]) -> None:
         """Put in the columns of the part chosen, one for all variants or one each."""
         rows, table = self.layout.published[pick]
         if chosen.ndim == 0:

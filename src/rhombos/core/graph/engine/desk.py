@@ -1,0 +1,100 @@
+"""Where one solve works: room that the next one uses again, and the steps of a whole pass as the machine takes them."""
+
+from typing import TYPE_CHECKING
+
+import numpy as np
+from numpy.typing import NDArray
+
+from rhombos.core.graph.engine.contest import Contest, Seat
+from rhombos.core.graph.engine.kernels import LANES
+from rhombos.core.graph.engine.passing import (
+    LEFT,
+    PICK,
+    RUN,
+    STEP_ADDRESS,
+    STEP_ASKED,
+    STEP_BENCH,
+    STEP_FORMER,
+    STEP_GIVEN,
+    STEP_HELD,
+    STEP_KIND,
+    STEP_LENGTH,
+    STEP_NODE,
+    STEP_NUMBERS,
+    STEP_PINNED,
+    STEP_ROWS,
+    STEP_SHOWN,
+    STEP_TABLE,
+    STEP_WORDS,
+)
+from rhombos.core.graph.engine.steps import Program, Step
+
+if TYPE_CHECKING:
+    from rhombos.core.graph.engine.layout import Layout
+
+
+class Desk:
+    """Where one solve works: the bench with its constants in place, and a seat for every pick that has been judged."""
+
+    def __init__(self, layout: "Layout") -> None:
+        self.layout = layout
+        self.bench = layout.writer.bench(LANES)
+        self._seats: dict[int, Seat] = {}
+        self._rounds: dict[int, Round] = {}
+
+    def seat(self, contest: Contest) -> Seat:
+        if contest.pick not in self._seats:
+            self._seats[contest.pick] = Seat(contest)
+        return self._seats[contest.pick]
+
+    def begin(self, context: int, pinned: dict[int, int]) -> None:
+        """Nothing is decided; `context` is where the contests' context lies, `pinned` which candidate a pick is held to."""
+        for contest in self.layout.contests.values():
+            self.seat(contest).begin(context, pinned.get(contest.pick))
+        for made in self._rounds.values():
+            made.begin(pinned)
+
+    def round(self, steps: tuple[Step, ...], pinned: dict[int, int]) -> "Round":
+        """The steps of a pass of a single sheet as the machine takes them."""
+        key = id(steps)  # the layout keeps them for as long as it has desks
+        if key not in self._rounds:
+            self._rounds[key] = Round(steps, self)
+            self._rounds[key].begin(pinned)
+        return self._rounds[key]
+
+
+class Round:
+    """Steps written down for the machine."""
+
+    def __init__(self, steps: tuple[Step, ...], desk: Desk) -> None:
+        self.words = np.zeros((len(steps), STEP_WORDS), dtype=np.int64)
+        self.address = int(self.words.ctypes.data)
+        self._picks: dict[int, int] = {}
+        self._kept: list[NDArray[np.generic]] = []
+        for k, step in enumerate(steps):
+            if isinstance(step, Program):
+                self.words[k, [STEP_KIND, STEP_ADDRESS, STEP_LENGTH]] = RUN, step.address, step.length
+            elif step in desk.layout.contests:
+                self._pick(k, step, desk)
+            else:
+                self.words[k, STEP_KIND] = LEFT
+
+    def begin(self, pinned: dict[int, int]) -> None:
+        """No pick has been asked yet."""
+        self.words[:, STEP_ASKED] = 0
+        for node, k in self._picks.items():
+            self.words[k, STEP_PINNED] = pinned.get(node, -1)
+
+    def _pick(self, k: int, node: int, desk: Desk) -> None:
+        contest = desk.layout.contests[node]
+        seat = desk.seat(contest)
+        rows, table = desk.layout.published[node]
+        numbers, given, former = contest.numbers.astype(np.int64), np.zeros(contest.inputs), np.zeros(contest.inputs)
+        rows = rows.astype(np.int64)
+        self._kept += [numbers, given, former, rows, table]
+        self._picks[node] = k
+        words = self.words[k]
+        words[STEP_KIND], words[STEP_ADDRESS], words[STEP_LENGTH] = PICK, seat.address, contest.inputs
+        words[STEP_HELD], words[STEP_BENCH], words[STEP_SHOWN], words[STEP_NODE] = contest.held, seat.bench, len(rows), node
+        for at, array in ((STEP_NUMBERS, numbers), (STEP_GIVEN, given), (STEP_FORMER, former), (STEP_ROWS, rows), (STEP_TABLE, table)):
+            words[at] = array.ctypes.data

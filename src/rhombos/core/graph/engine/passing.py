@@ -1,0 +1,132 @@
+"""One outer pass in machine code: programs run, picks judged and what they chose published, step after step.
+
+For a single sheet only, whose corners lie across the lanes. The pass ends early at a step that is left to NumPy.
+"""
+
+from typing import Any
+
+from llvmlite import ir
+
+from rhombos.core.graph.engine.judging import CALL_CHOSEN, CALL_CONTEXT, CALL_FORMER, CALL_GIVEN, CALL_REMEMBER
+from rhombos.core.graph.engine.kernels import BYTE, CONTEXT_BENCH, CONTEXT_CHANGED, DOUBLE, INT, LANES, VECTOR, repeat, spread
+
+RUN, PICK, LEFT = range(3)
+"""Kinds of steps: a program, a pick, and what is left to NumPy."""
+STEP_KIND, STEP_ADDRESS, STEP_LENGTH = range(3)
+STEP_NUMBERS, STEP_HELD, STEP_GIVEN, STEP_FORMER, STEP_ASKED, STEP_BENCH, STEP_ROWS, STEP_TABLE, STEP_SHOWN, STEP_NODE, STEP_PINNED = range(3, 14)
+STEP_WORDS = 14
+"""Words of a step. Of a program: where it lies and its length. Of a pick: its call, how many inputs it has, from which numbers
+of the buffer they are gathered, from which on they are decisions that are kept, room for them and for those of the last time,
+whether there was one, the seat's bench, rows and table of what is published, how many vectors that is, its node, and the candidate pinned (or −1)."""
+HOW_REMEMBER, HOW_KEPT = range(2)
+"""How a pass is made: what is remembered of rejections, and whether decisions are kept to their safe side."""
+
+
+def lower_passing(module: ir.Module) -> None:
+    """pass_on(buffer, steps, first, count, context, vectors, how): from step `first` on; returns the step before which it stopped."""
+    Passing(module).lower()
+
+
+class Passing:
+    """The function being written."""
+
+    def __init__(self, module: ir.Module) -> None:
+        self.module = module
+        pointer = INT.as_pointer()
+        kind = ir.FunctionType(INT, [DOUBLE.as_pointer(), pointer, INT, INT, pointer, INT, pointer])
+        self.function = ir.Function(module, kind, "pass_on")
+        self.buffer, self.steps, self.first, self.count, self.context, self.vectors, self.how = self.function.args
+        self.b = ir.IRBuilder(self.function.append_basic_block("entry"))
+        self.at = self.b.alloca(INT)
+        self.step: Any = None
+
+    def lower(self) -> None:
+        b, function = self.b, self.function
+        ask, work, running, picking, following, end = (function.append_basic_block(n) for n in ("ask", "work", "running", "picking", "following", "end"))
+        b.store(self.first, self.at)
+        b.branch(ask)
+        b.position_at_end(ask)
+        b.cbranch(b.icmp_signed("<", b.load(self.at), self.count), work, end)
+        b.position_at_end(work)
+        self.step = b.gep(self.steps, [b.mul(b.load(self.at), INT(STEP_WORDS))])
+        which = b.switch(self._word(STEP_KIND), end)
+        which.add_case(INT(RUN), running)
+        which.add_case(INT(PICK), picking)
+        b.position_at_end(running)
+        self._run()
+        b.branch(following)
+        b.position_at_end(picking)
+        self._pick()
+        b.branch(following)
+        b.position_at_end(following)
+        b.store(b.add(b.load(self.at), INT(1)), self.at)
+        b.branch(ask)
+        b.position_at_end(end)
+        b.ret(b.load(self.at))
+
+    def _word(self, at: int) -> Any:
+        return self.b.load(self.b.gep(self.step, [INT(at)]))
+
+    def _put(self, at: int, value: Any) -> None:
+        self.b.store(value, self.b.gep(self.step, [INT(at)]))
+
+    def _array(self, at: int, kind: Any) -> Any:
+        return self.b.inttoptr(self._word(at), kind.as_pointer())
+
+    def _field(self, at: int) -> Any:
+        return self.b.load(self.b.gep(self.context, [INT(at)]))
+
+    def _how(self, at: int) -> Any:
+        return self.b.load(self.b.gep(self.how, [INT(at)]))
+
+    def _run(self) -> None:
+        program = self._array(STEP_ADDRESS, INT)
+        self.b.call(self.module.globals["run"], [self.buffer, program, self._word(STEP_LENGTH), self.context, INT(1), self.vectors])
+
+    def _pick(self) -> None:
+        b = self.b
+        self._gather()
+        call = self._array(STEP_ADDRESS, INT)
+        former = b.select(b.icmp_signed("!=", self._word(STEP_ASKED), INT(0)), self._word(STEP_FORMER), INT(0))
+        for at, value in ((CALL_GIVEN, self._word(STEP_GIVEN)), (CALL_FORMER, former), (CALL_REMEMBER, self._how(HOW_REMEMBER))):
+            b.store(value, b.gep(call, [INT(at)]))
+        context = b.inttoptr(b.load(b.gep(call, [INT(CALL_CONTEXT)])), INT.as_pointer())
+        b.store(self._word(STEP_BENCH), b.gep(context, [INT(CONTEXT_BENCH)]))
+        place = b.inttoptr(b.load(b.gep(call, [INT(CALL_CHOSEN)])), INT.as_pointer())
+        before = b.load(place)
+        b.call(self.module.globals["judge"], [call, INT(1)])
+        pinned = self._word(STEP_PINNED)
+        chosen = b.select(b.icmp_signed("<", pinned, INT(0)), b.load(place), pinned)
+        b.store(chosen, place)
+        with b.if_then(b.icmp_signed("!=", before, chosen)):
+            b.store(BYTE(1), b.gep(b.inttoptr(self._field(CONTEXT_CHANGED), BYTE.as_pointer()), [self._word(STEP_NODE)]))
+        self._publish(chosen)
+        # The first passes see no converged operation, and their inputs no former ones.
+        given, kept = self._word(STEP_GIVEN), self._word(STEP_FORMER)
+        self._put(STEP_FORMER, given)
+        self._put(STEP_GIVEN, kept)
+        self._put(STEP_ASKED, b.zext(b.icmp_signed("!=", self._how(HOW_REMEMBER), INT(0)), INT))
+
+    def _gather(self) -> None:
+        b = self.b
+        numbers, given, count = self._array(STEP_NUMBERS, INT), self._array(STEP_GIVEN, DOUBLE), self._word(STEP_LENGTH)
+        with b.if_then(b.icmp_signed(">", count, INT(0))):
+            repeat(b, count, lambda k: b.store(b.load(b.gep(self.buffer, [b.load(b.gep(numbers, [k]))])), b.gep(given, [k])))
+        held = self._word(STEP_HELD)
+        free = b.and_(b.icmp_signed("==", self._how(HOW_KEPT), INT(0)), b.icmp_signed("<", held, count))
+        with b.if_then(free):
+            repeat(b, b.sub(count, held), lambda k: b.store(DOUBLE(float("nan")), b.gep(given, [b.add(held, k)])))
+
+    def _publish(self, chosen: Any) -> None:
+        """What the catalogue says of the part chosen, into its rows."""
+        b = self.b
+        shown = self._word(STEP_SHOWN)
+        rows, table = self._array(STEP_ROWS, INT), self._array(STEP_TABLE, DOUBLE)
+        vectors, first = b.bitcast(self.buffer, VECTOR.as_pointer()), b.mul(chosen, shown)
+
+        def put(k: Any) -> None:
+            number = b.load(b.gep(table, [b.add(first, k)]))
+            b.store(spread(b, number, VECTOR), b.gep(vectors, [b.load(b.gep(rows, [k]))]), align=8 * LANES)
+
+        with b.if_then(b.icmp_signed(">", shown, INT(0))):
+            repeat(b, shown, put)
