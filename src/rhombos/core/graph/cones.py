@@ -15,12 +15,14 @@ class Cone:
     of the rest of the line-up, and of loops the starting values, both as they stand when the pick is decided.
     Of these, `ahead` are what itself follows from the pick (another stage's answer, a later pick): not known yet in the first pass.
     `held` are those of `nodes` that are decisions with a safe side: once that side is kept, no candidate goes behind what stands.
+    `first` are the needs (by their place in the pick) that hang on no operation of the candidate: who misses one is not looked at further.
     """
 
     nodes: tuple[int, ...]
     inputs: tuple[int, ...]
     ahead: frozenset[int]
     held: tuple[int, ...]
+    first: tuple[int, ...]
 
 
 def cones(nodes: Sequence[Node], args: list[tuple[int, ...]], picks: Sequence[WiredPick]) -> dict[int, Cone]:
@@ -35,7 +37,8 @@ def cones(nodes: Sequence[Node], args: list[tuple[int, ...]], picks: Sequence[Wi
         follows = _following({i for _, i in pick.published if args[i]}, args, starts)
         ahead = frozenset(inputs) & follows - starts
         args[pick.index] = tuple(i for i in inputs if i not in ahead)
-        found[pick.index] = Cone(order, inputs, ahead, tuple(i for i in order if nodes[i].figure.safe is not None))
+        held = tuple(i for i in order if nodes[i].figure.safe is not None)
+        found[pick.index] = Cone(order, inputs, ahead, held, _first(nodes, args, pick, frozenset(order) - frozenset(inputs)))
     return {pick.index: found[pick.index] for pick in picks}
 
 
@@ -73,6 +76,16 @@ def _read(asked: set[int], args: list[tuple[int, ...]], inner: set[int], before:
             needed.add(i)
             queue.extend(a for a in args[i] if a in inner and a not in before)
     return needed
+
+
+def _first(nodes: Sequence[Node], args: list[tuple[int, ...]], pick: WiredPick, own: frozenset[int]) -> tuple[int, ...]:
+    """The needs that hang on no operation of the candidate; none if that is true of all of them."""
+    found = []
+    for k, need in enumerate(pick.needs):
+        hangs_on = _read({i for i in (need.capability, need.demand, need.level) if isinstance(i, int)}, args, set(own), frozenset())
+        if all(nodes[i].figure.kind == "build" for i in hangs_on):
+            found.append(k)
+    return tuple(found) if len(found) < len(pick.needs) else ()
 
 
 def _following(roots: set[int], args: list[tuple[int, ...]], starts: set[int]) -> set[int]:

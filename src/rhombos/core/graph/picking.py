@@ -108,7 +108,10 @@ def decide(candidates: Candidates, judge: Judge, before: PickState | None, pinne
     clearly) stays rejected. When none meets every need, the one that misses fewest is taken and the pick does not fit: the rest is still solved. From where it is to `stay`, that is the one it was.
     """
     needs, count = judge(candidates.all), len(candidates.rows)
-    worst = least(needs, count)
+    full = worst = least(needs, count)
+    if judge.cone.first:
+        first = least([needs[k] for k in judge.cone.first], count)
+        worst = np.where(first < FITS, first, full)
     passing = worst >= FITS
     former = before.rejected if before is not None and before.rejected.shape == worst.shape else None
     allowed = passing if former is None else passing & ~former
@@ -118,7 +121,7 @@ def decide(candidates: Candidates, judge: Judge, before: PickState | None, pinne
         chosen = np.asarray(allowed.argmax(axis=0))
         taken = _at(allowed, chosen)
         if not taken.all():
-            otherwise = before.chosen if stay and before is not None else nearest(missed(needs, count), worst)
+            otherwise = before.chosen if stay and before is not None else nearest(missed(needs, count), full)
             chosen = np.where(taken, chosen, otherwise)
     kept = np.zeros(worst.shape, dtype=bool) if former is None else former
     # An unknown margin may not be taken, and is no reason to reject for good.

@@ -6,16 +6,35 @@ from functools import lru_cache, reduce
 from typing import Any
 
 import numpy as np
+from numpy.typing import NDArray
 
 from rhombos.core.formulas.numeric import Values, lowest
 from rhombos.core.graph.cones import Cone
 from rhombos.core.graph.engine.bounds import check
-from rhombos.core.graph.engine.judging import CALL_BLOCKS, CALL_CONTEXT, CALL_FORMER, CALL_GIVEN, CALL_PINNED, CALL_REJECTED, CALL_REMEMBER, CALL_TABLE
+from rhombos.core.graph.engine.judging import (
+    CALL_BLOCKS,
+    CALL_COLUMNS,
+    CALL_CONTEXT,
+    CALL_FIRST,
+    CALL_FORMER,
+    CALL_GIVEN,
+    CALL_INPUTS,
+    CALL_MARGIN,
+    CALL_MARGINS,
+    CALL_MISSED,
+    CALL_PINNED,
+    CALL_REJECTED,
+    CALL_REMEMBER,
+    CALL_ROOM,
+    CALL_TABLE,
+    CALL_VECTORS,
+    CALL_WORDS,
+)
 from rhombos.core.graph.engine.kernels import LANES
 from rhombos.core.graph.engine.machine import MACHINE
 from rhombos.core.graph.engine.room import aligned
 from rhombos.core.graph.engine.tape import Template, Writer, template
-from rhombos.core.graph.nodes import WiredPick
+from rhombos.core.graph.nodes import WiredNeed, WiredPick
 from rhombos.core.graph.picked import FITS, PickState, ratio
 from rhombos.core.graph.plan import Plan
 from rhombos.core.parts.table import Candidates
@@ -90,56 +109,85 @@ class Contest:
         self.blocks = -(-count // LANES)
 
     def write(self, plan: Plan, templates: Sequence[Template | None], wide: Sequence[bool], candidates: Candidates) -> None:
-        """The table of the part's columns, and the two programs: the smallest margin, and how many needs are missed."""
-        read = {a for i in self._cone.nodes for a in plan.args[i]} | {i for n in self._wired.needs for i in (n.capability, n.demand, n.level)}
+        """The table of the part's columns, and the programs: the smallest margin, how many needs are missed, the smallest of the first needs."""
+        needs, cone = self._wired.needs, self._cone
+        read = {a for i in cone.nodes for a in plan.args[i]} | {i for n in needs for i in (n.capability, n.demand, n.level)}
         shown = [(column, i) for column, i in self._wired.published if i in read]
         self.table = self._table_of([candidates.column(column) for column, _ in shown])
         places = {i.node: (start, i.wide) for start, i in zip(self.starts[:-1], self.given, strict=True)}
         places |= {i: (self.inputs + k, False) for k, (_, i) in enumerate(shown)}
-        made: dict[int, tuple[int, bool]] = {}
-        stands = {i: places.pop(i) for i in self._cone.held}
+        stands = {i: places.pop(i) for i in cone.held}
         self.output = self.inputs + len(shown)
-        free = self.output + 1
-        for i in self._cone.nodes:
-            made[i] = (free, wide[i])
-            free += self.writer.size(wide=wide[i])
-        self.vectors = free
-        programs = [np.array(self._program(of, plan, templates, places, made, stands), dtype=np.int64) for of in _verdict(self._levels())]
+        made: dict[int, tuple[int, bool]] = {}
+        self.vectors = self.output + 1
+        for i in cone.nodes:
+            made[i] = (self.vectors, wide[i])
+            self.vectors += self.writer.size(wide=wide[i])
+        trial = _Trial(self.writer, plan, templates, cone, places, made, stands, self.output)
+        margin, missed = _verdict(_levels(needs))
+        programs = [trial.program(margin, needs), trial.program(missed, needs)]
+        if cone.first:
+            first = [needs[k] for k in cone.first]
+            programs.append(trial.program(_verdict(_levels(first))[0], first))
         self.writer.settle(programs)
         for program in programs:
             check(program, self.vectors, self.writer.vectors, 0)
-        self._programs = programs
-        (self.margin, self.margin_length), (self.missed, self.missed_length) = ((int(p.ctypes.data), len(p)) for p in programs)
+        self.programs = programs
 
     def _table_of(self, columns: Sequence[Values]) -> Values:
         """The part's columns, (blocks, columns, LANES); spare lanes repeat the last candidate."""
         spare = [np.concatenate([c, np.repeat(c[-1:], self.blocks * LANES - len(c))]) for c in columns]
         return np.ascontiguousarray(np.array(spare).reshape(len(columns), self.blocks, LANES).swapaxes(0, 1))
 
-    def _levels(self) -> tuple[float | None, ...]:
-        return tuple(n.level if isinstance(n.level, float) else None for n in self._wired.needs)
 
-    def _program(
-        self,
-        verdict: Template,
-        plan: Plan,
-        templates: Sequence[Template | None],
-        places: dict[int, tuple[int, bool]],
-        made: dict[int, tuple[int, bool]],
-        stands: dict[int, tuple[int, bool]],
-    ) -> list[int]:
+def _levels(needs: Sequence[WiredNeed]) -> tuple[float | None, ...]:
+    return tuple(n.level if isinstance(n.level, float) else None for n in needs)
+
+
+@dataclass(frozen=True)
+class _Trial:
+    """A cone being written: where the inputs and columns lie (`places`), the figures made of them, and the decisions that stand."""
+
+    writer: Writer
+    plan: Plan
+    templates: Sequence[Template | None]
+    cone: Cone
+    places: Mapping[int, tuple[int, bool]]
+    made: Mapping[int, tuple[int, bool]]
+    stands: Mapping[int, tuple[int, bool]]
+    output: int
+
+    def program(self, verdict: Template, needs: Sequence[WiredNeed]) -> NDArray[np.int64]:
+        """The figures that the needs hang on, and the verdict over them."""
+        asked = [i for n in needs for i in (n.capability, n.demand, n.level) if not isinstance(i, float)]
         words: list[int] = []
         self.writer.begin()
-        for i in self._cone.nodes:
-            of, (row, wide) = templates[i], made[i]
-            assert of is not None
-            # What a loop starts from is read as it stood.
-            words += self.writer.write(of, [places[a] if a in places else made[a] for a in plan.args[i]], row, wide=wide, judged=False)
-            if i in stands:
-                side = _UP if plan.wiring.nodes[i].figure.safe == "up" else _DOWN
-                words += self.writer.write(side, [made[i], stands[i]], row, wide=wide)
-        asked = [i for n in self._wired.needs for i in (n.capability, n.demand, n.level) if not isinstance(i, float)]
-        return words + self.writer.write(verdict, [made[i] if i in made else places[i] for i in asked], self.output, wide=False)
+        hangs_on = self._hangs_on(asked)
+        for i in self.cone.nodes:
+            if i in hangs_on:
+                words += self._figure(i)
+        words += self.writer.write(verdict, [self.made[i] if i in self.made else self.places[i] for i in asked], self.output, wide=False)
+        return np.array(words, dtype=np.int64)
+
+    def _hangs_on(self, asked: Sequence[int]) -> set[int]:
+        found: set[int] = set()
+        queue = [i for i in asked if i in self.made]
+        while queue:
+            i = queue.pop()
+            if i not in found:
+                found.add(i)
+                queue.extend(a for a in self.plan.args[i] if a not in self.places)
+        return found
+
+    def _figure(self, i: int) -> list[int]:
+        of, (row, wide) = self.templates[i], self.made[i]
+        assert of is not None
+        # What a loop starts from is read as it stood.
+        words = self.writer.write(of, [self.places[a] if a in self.places else self.made[a] for a in self.plan.args[i]], row, wide=wide, judged=False)
+        if i in self.stands:
+            side = _UP if self.plan.wiring.nodes[i].figure.safe == "up" else _DOWN
+            words += self.writer.write(side, [self.made[i], self.stands[i]], row, wide=wide)
+        return words
 
 
 class Seat:
@@ -152,9 +200,10 @@ class Seat:
         table = contest.table
         self._table = int(table.ctypes.data)
         self._block = table.shape[1] * LANES * table.itemsize
-        programs = (contest.margin, contest.margin_length, contest.missed, contest.missed_length)
-        words = [0, contest.blocks, table.shape[1], contest.inputs, *programs, 0, room, contest.vectors, margins, 0, 0, 0, 0, 0, 0, 0]
-        self.call = np.array(words, dtype=np.int64)
+        self.call = np.zeros(CALL_WORDS, dtype=np.int64)
+        self.call[[CALL_COLUMNS, CALL_INPUTS, CALL_ROOM, CALL_VECTORS, CALL_MARGINS]] = table.shape[1], contest.inputs, room, contest.vectors, margins
+        for at, program in zip((CALL_MARGIN, CALL_MISSED, CALL_FIRST), contest.programs, strict=False):
+            self.call[at : at + 2] = program.ctypes.data, len(program)
         self.address = int(self.call.ctypes.data)
         self.judged = Judged(1, contest)
 

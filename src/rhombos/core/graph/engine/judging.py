@@ -13,10 +13,13 @@ from rhombos.core.graph.picked import CLEARLY, FITS
 
 CALL_TABLE, CALL_BLOCKS, CALL_COLUMNS, CALL_INPUTS, CALL_MARGIN, CALL_MARGIN_LENGTH, CALL_MISSED, CALL_MISSED_LENGTH = range(8)
 CALL_GIVEN, CALL_ROOM, CALL_VECTORS, CALL_MARGINS, CALL_REJECTED, CALL_CHOSEN, CALL_FITS, CALL_REMEMBER, CALL_PINNED, CALL_CONTEXT, CALL_FORMER = range(8, 19)
+CALL_FIRST, CALL_FIRST_LENGTH = 19, 20
+CALL_WORDS = 21
 """What a call says: the candidates' columns (blocks, columns, LANES), the two programs, the inputs (variants, inputs), room
 for one block and its vectors, room for the margins (blocks, LANES), what was rejected (variants, blocks × LANES), where the
 chosen (variants) and whether it fits go, what is to be remembered, the candidate that is pinned (or −1), the programs' context,
-and the inputs of the last time (or 0): a variant whose inputs are the same is left as it was."""
+and the inputs of the last time (or 0): a variant whose inputs are the same is left as it was; and the program of the margins
+that hang on no operation (or 0): who misses one of those is not looked at further."""
 NOTHING, CLEAR_MISSES, ALL_MISSES, AND_STAY = range(4)
 """What is remembered as rejected: nothing yet, what misses by more than `CLEARLY` leaves open, all that misses; at last
 also, where nothing fits, what was chosen stays: which of many misfits comes nearest may alternate for ever."""
@@ -38,8 +41,9 @@ class Judging:
         self.b = ir.IRBuilder(self.function.append_basic_block("entry"))
         self.block = self.b.alloca(INT)
         self.differs = self.b.alloca(INT)
+        self.margin = self.b.alloca(VECTOR)
         self.best, self.score = self.b.alloca(INT), self.b.alloca(DOUBLE)
-        self.words = [self.b.load(self.b.gep(self.call, [INT(k)])) for k in range(CALL_FORMER + 1)]
+        self.words = [self.b.load(self.b.gep(self.call, [INT(k)])) for k in range(CALL_WORDS)]
         self.room = self._pointer(CALL_ROOM, VECTOR)
         self.output = self.b.add(self.words[CALL_INPUTS], self.words[CALL_COLUMNS])
         self.total = self.b.mul(self.words[CALL_BLOCKS], INT(LANES))
@@ -131,6 +135,25 @@ class Judging:
         b.call(run, [buffer, self._pointer(program, INT), self.words[length], context, INT(1), self.words[CALL_VECTORS]])
         return b.load(b.gep(self.room, [self.output]), align=8)
 
+    def _looked_at(self, place: Any) -> Any:
+        """One block's margins: of who misses a first need that one, of the others the smallest of all."""
+        b = self.b
+        result = self.margin
+        asks = b.icmp_signed("!=", self.words[CALL_FIRST], INT(0))
+        b.store(splat(float("nan")), result)
+        with b.if_then(asks):
+            b.store(self._work(CALL_FIRST, CALL_FIRST_LENGTH), result)
+        first = b.load(result, align=8)
+        short = b.fcmp_ordered("<", first, splat(FITS))
+        out = b.icmp_unsigned("!=", b.load(place, align=1), ir.Constant(BYTES, [0] * LANES))
+        left = b.bitcast(b.not_(b.or_(short, out)), ir.IntType(LANES))
+        asked = b.icmp_signed(">=", self.words[CALL_PINNED], INT(0))
+        with b.if_then(b.or_(asked, b.icmp_unsigned("!=", left, ir.IntType(LANES)(0)))):
+            margin = b.select(short, first, self._margins())
+            b.store(margin, result, align=8)
+            b.store(margin, b.gep(self._pointer(CALL_MARGINS, VECTOR), [b.load(self.block)]), align=8)
+        return b.load(result, align=8)
+
     def _margins(self) -> Any:
         """One block's smallest margins, also written down."""
         margin = self._work(CALL_MARGIN, CALL_MARGIN_LENGTH)
@@ -147,8 +170,8 @@ class Judging:
     def _look(self, rejected: Any) -> Any:
         """Judge one block and remember its rejections: the bits of the candidates that may be taken."""
         b = self.b
-        margin = self._margins()
         place = b.gep(rejected, [b.load(self.block)])
+        margin = self._looked_at(place)
         out = b.icmp_unsigned("!=", b.load(place, align=1), ir.Constant(BYTES, [0] * LANES))
         misses = b.not_(b.fcmp_ordered(">=", margin, splat(FITS)))
         # An unknown margin may not be taken, and is no reason to reject for good.
