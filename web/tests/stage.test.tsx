@@ -225,6 +225,7 @@ describe('a picked part', () => {
     need,
     capability: 60,
     demand: 112,
+    level: 1.25,
     unit: 'V',
     margin,
   })
@@ -247,7 +248,7 @@ describe('a picked part', () => {
     panel()
     expect(await screen.findByText(/Tightest: rated voltage, 1.25 × what is needed/)).toBeTruthy()
     expect(screen.getByText('dearer')).toBeTruthy()
-    expect(screen.getByText('rated voltage: 60 V of 112 V')).toBeTruthy()
+    expect(screen.getByText('rated voltage: 60 V of 1.25 × 112 V')).toBeTruthy()
   })
   test('a runner-up can be pinned', async () => {
     const { last } = panel()

@@ -1568,6 +1568,8 @@ export interface components {
             capability: number | null;
             /** Demand */
             demand: number | null;
+            /** Level */
+            level: number | null;
             /** Unit */
             unit: string;
             /** Margin */

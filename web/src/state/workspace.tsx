@@ -2,9 +2,9 @@
 import { createContext, use, useMemo, useState, type ReactNode } from 'react'
 import { useLocation } from 'react-router'
 import type { Project } from '../api'
-import { useDraft, type Draft } from './draft'
+import { begin, shelfOf } from './draft/kept'
+import { useDraft, type Draft } from './draft/useDraft'
 import { useHistory, type History } from './history'
-import { kept } from './kept'
 import { useSolving, type Solving } from './solving'
 
 export interface Workspace extends History, Solving {
@@ -76,16 +76,12 @@ interface Props {
 }
 
 export function ProjectProvider({ project, reload, children }: Props) {
-  const [start] = useState(() => kept(project.id, project.draft) ?? { design: project.draft.design, follows: true })
+  const [start] = useState(() => begin(project.draft, shelfOf(project.id, project.created).found()))
   const [, , , view, place] = useLocation().pathname.split('/')
   const history = useHistory(start.design)
-  const draft = useDraft(project, history, !start.follows, reload)
+  const draft = useDraft(project, start, history, reload)
   const workspace = useWorking(history, `/project/${project.id}`, view === 'stages' ? (place ?? null) : null)
-  const { save, version, saveRevision, resolve, retry } = draft
-  const open = useMemo(
-    () => ({ project, reload, save, version, saveRevision, resolve, retry }),
-    [project, reload, save, version, saveRevision, resolve, retry],
-  )
+  const open = useMemo(() => ({ project, reload, ...draft }), [project, reload, draft])
   return (
     <ProjectContext value={open}>
       <WorkspaceContext value={workspace}>{children}</WorkspaceContext>

@@ -20,7 +20,7 @@ def pick_json(model: Model, sheet: Sheet, key: str) -> shapes.PickTold:
     chosen = int(np.atleast_1d(state.chosen)[0])
     code = candidates.table.codes[int(candidates.rows[chosen])]
     rows: list[shapes.RunnerUp] = [
-        {**r, "capability": safe(r["capability"]), "demand": safe(r["demand"]), "margin": safe(r["margin"])}  # type: ignore[typeddict-item]
+        {**r, "capability": safe(r["capability"]), "demand": safe(r["demand"]), "level": safe(r["level"]), "margin": safe(r["margin"])}  # type: ignore[typeddict-item]
         for r in runners_up(judge_of(model, sheet, index), chosen)
     ]
     return {

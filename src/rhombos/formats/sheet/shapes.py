@@ -249,6 +249,7 @@ class RunnerUp(TypedDict):
     need: str
     capability: Number
     demand: Number
+    level: Number
     unit: str
     margin: Number
 

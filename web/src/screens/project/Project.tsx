@@ -19,7 +19,8 @@ import { VIEWS } from './views'
 export default function ProjectScreen() {
   const { id } = useParams()
   const client = useQueryClient()
-  const query = useQuery({ queryKey: ['project', id], queryFn: () => call<Project>(`projects/${id}`) })
+  // Never from what the page remembers: a project is opened with what the server has now.
+  const query = useQuery({ queryKey: ['project', id], queryFn: () => call<Project>(`projects/${id}`), gcTime: 0 })
   const reload = useCallback(() => void client.invalidateQueries({ queryKey: ['project', id] }), [client, id])
   if (query.error)
     return (
@@ -30,7 +31,7 @@ export default function ProjectScreen() {
         </Link>
       </p>
     )
-  if (!query.data) return <p className="wait">Opening the project …</p>
+  if (!query.data || !query.isFetchedAfterMount) return <p className="wait">Opening the project …</p>
   return (
     <ProjectProvider key={id} project={query.data} reload={reload}>
       <Frame />

@@ -9,6 +9,12 @@ import { useSheet } from '../../state/sheet'
 import { useWorkspace } from '../../state/workspace'
 import { Unpin } from '../../ui/Unpin'
 
+/** What a part must reach: the demand, and how many times it where a margin is asked for. */
+function needed(r: PickTold['tightest']): string {
+  const times = r.level !== null && Math.abs(r.level - 1) > 1e-9 ? `${Number(r.level.toPrecision(3))} × ` : ''
+  return times + text(r.demand, r.unit)
+}
+
 export function PickPanel({ pickKey, onClose }: { pickKey: string; onClose: () => void }) {
   const { meta, sheet, corner } = useSheet()
   const { design, edit } = useWorkspace()
@@ -56,7 +62,7 @@ export function PickPanel({ pickKey, onClose }: { pickKey: string; onClose: () =
             <tr key={`${r.part}${r.quantity}`}>
               <td className="num">{counted(r)}</td>
               <td className="quiet">
-                {r.fits ? 'dearer' : `${r.need}: ${text(r.capability, r.unit)} of ${text(r.demand, r.unit)}`}
+                {r.fits ? 'dearer' : `${r.need}: ${text(r.capability, r.unit)} of ${needed(r)}`}
               </td>
               <td>
                 <button className="act" onClick={() => pin(r.part, r.quantity)}>
