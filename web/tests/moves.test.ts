@@ -1,5 +1,6 @@
 import { describe, expect, test } from 'vitest'
 import type { Design } from '../src/api'
+import { merge } from '../src/state/draft/merge'
 import * as moves from '../src/state/moves'
 import { begun, edited, redone, undone, type Timeline } from '../src/state/history'
 import { differences } from '../src/state/differences'
@@ -64,7 +65,7 @@ describe('an edit', () => {
 
 describe('two sides', () => {
   const meta = sampleMeta()
-  const told = (a: Design, b: Design) => differences(a, b, meta)
+  const told = (a: Design, b: Design) => differences(merge(null, a, b).both, a, b, meta)
   test('are told in the words of the page, here first', () => {
     const there = moves.chosen('battery.chemistry', 'lead')(moves.given('battery.cells', 7)(design))
     expect(told(design, there)).toEqual([

@@ -217,7 +217,8 @@ describe('the dialogs', () => {
   })
   test('a conflict shows what differs on both sides, and takes either', async () => {
     const theirs = { version: 5, design: sampleDesign({ givens: { 'battery.cells': 7 }, lineup: 'other' }) }
-    const { workspace } = show(<ConflictDialog />, { save: { kind: 'conflict', theirs } })
+    const both = ['lineup', 'givens.load_1.rated_power', 'givens.battery.cells']
+    const { workspace } = show(<ConflictDialog />, { save: { kind: 'conflict', theirs, both } })
     await screen.findByText('Two sides')
     expect(screen.getAllByRole('listitem').map((l) => l.textContent)).toEqual([
       'line-up: sample here, other there',

@@ -1,46 +1,51 @@
 /** What two designs say differently, in words: one line each, "here" first. */
 import type { Design, LineUp, PinnedValue } from '../api'
 import { text } from '../number'
+import type { Field } from './draft/merge'
 import { counted, placeTitle, titleOf } from './figures'
 
-type Words = string | undefined
 const words = (id: string) => id.replace(/_/g, ' ')
 
-export function differences(here: Design, there: Design, meta: LineUp | undefined): string[] {
-  const rows: string[] = []
-  const compare = (what: string, a: Words, b: Words) => {
-    if (a !== b) rows.push(`${what}: ${a ?? 'not set'} here, ${b ?? 'not set'} there`)
-  }
-  const name = (key: string) => {
-    const [place, figure] = key.split('.') as [string, string]
-    const where = placeTitle(meta, here.loads.some((l) => l.place === place) ? here : there, place)
-    const title = meta?.choices[key]?.title ?? titleOf(meta, key)
-    return `${where}, ${title === key ? words(figure) : title.toLowerCase()}`
-  }
-  const quantity = (key: string, value: number | null) => text(value, meta?.figures[key]?.unit ?? '', 9)
-  const pin = (key: string, p: PinnedValue | undefined): Words =>
-    p && `pinned to ${p.part ? counted({ part: p.part, quantity: p.quantity }) : quantity(key, p.value)}`
-
-  compare('title', here.title, there.title)
-  compare('line-up', words(here.lineup), words(there.lineup))
-  for (const place of union(loadNames(here), loadNames(there)))
-    compare(`load ${place.replace('load_', '')}`, loadNames(here)[place], loadNames(there)[place])
-  for (const key of union(here.givens, there.givens))
-    compare(name(key), given(quantity, key, here), given(quantity, key, there))
-  for (const key of union(here.choices, there.choices)) {
-    const option = (d: Design): Words => meta?.choices[key]?.options[d.choices[key] ?? ''] ?? d.choices[key]
-    compare(name(key), option(here), option(there))
-  }
-  for (const key of union(here.pins, there.pins))
-    compare(name(key), pin(key, here.pins[key]), pin(key, there.pins[key]))
-  return rows
+/** A field of a design in words. */
+export function fieldTitle(field: Field, design: Design, meta: LineUp | undefined): string {
+  const [table, ...rest] = field.split('.') as [string, ...string[]]
+  if (table === 'title') return 'title'
+  if (table === 'lineup') return 'line-up'
+  if (table === 'loads') return `load ${rest[0]!.replace('load_', '')}`
+  const key = rest.join('.')
+  const title = meta?.choices[key]?.title ?? titleOf(meta, key)
+  return `${placeTitle(meta, design, rest[0]!)}, ${title === key ? words(rest[1] ?? '') : title.toLowerCase()}`
 }
 
-const loadNames = (d: Design): Record<string, string> => Object.fromEntries(d.loads.map((l) => [l.place, l.title]))
+/** What the fields stand at on either side. */
+export function differences(fields: Field[], here: Design, there: Design, meta: LineUp | undefined): string[] {
+  return fields.map((field) => {
+    const known = valueOf(field, here, meta) === undefined ? there : here
+    const [a, b] = [here, there].map((side) => valueOf(field, side, meta) ?? 'not set')
+    return `${fieldTitle(field, known, meta)}: ${a} here, ${b} there`
+  })
+}
 
-const union = (a: object, b: object): string[] => [...new Set([...Object.keys(a), ...Object.keys(b)])]
+function valueOf(field: Field, design: Design, meta: LineUp | undefined): string | undefined {
+  const [table, ...rest] = field.split('.') as [string, ...string[]]
+  const key = rest.join('.')
+  const quantity = (value: number | null) => text(value, meta?.figures[key]?.unit ?? '', 9)
+  switch (table) {
+    case 'title':
+      return design.title
+    case 'lineup':
+      return words(design.lineup)
+    case 'loads':
+      return design.loads.find((l) => l.place === rest[0])?.title
+    case 'givens':
+      return design.givens[key] === undefined ? undefined : quantity(design.givens[key])
+    case 'choices':
+      return meta?.choices[key]?.options[design.choices[key] ?? ''] ?? design.choices[key]
+    default:
+      return pinOf(design.pins[key], quantity)
+  }
+}
 
-function given(quantity: (key: string, value: number) => string, key: string, d: Design): Words {
-  const value = d.givens[key]
-  return value === undefined ? undefined : quantity(key, value)
+function pinOf(pin: PinnedValue | undefined, quantity: (value: number | null) => string): string | undefined {
+  return pin && `pinned to ${pin.part ? counted({ part: pin.part, quantity: pin.quantity }) : quantity(pin.value)}`
 }

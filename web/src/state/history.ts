@@ -55,10 +55,17 @@ export function redone(line: Timeline): Timeline {
   }
 }
 
+/** What came from outside goes into every step: undo takes back one's own edits, nobody else's. */
+export function brought(line: Timeline, into: Move): Timeline {
+  const all = (steps: Step[]) => steps.map((s) => ({ ...s, design: into(s.design) }))
+  return { ...line, design: into(line.design), past: all(line.past), future: all(line.future) }
+}
+
 export interface History {
   design: Design
   lastEdit: string
   edit: (label: string, move: Move) => void
+  bring: (into: Move) => void
   undo: () => void
   redo: () => void
   canUndo: boolean
@@ -72,8 +79,9 @@ export function useHistory(start: Design): History {
     const now = performance.now()
     setLine((l) => edited(l, label, move, now))
   }, [])
+  const bring = useCallback((into: Move) => setLine((l) => brought(l, into)), [])
   const undo = useCallback(() => setLine(undone), [])
   const redo = useCallback(() => setLine(redone), [])
   const { design, lastEdit, past, future } = line
-  return { design, lastEdit, edit, undo, redo, canUndo: past.length > 0, canRedo: future.length > 0 }
+  return { design, lastEdit, edit, bring, undo, redo, canUndo: past.length > 0, canRedo: future.length > 0 }
 }

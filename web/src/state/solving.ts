@@ -1,7 +1,7 @@
 /** The sheet of the design as it stands; an answer that came too late for its question is dropped. */
 import { useQueryClient } from '@tanstack/react-query'
 import { useCallback, useEffect, useRef, useState } from 'react'
-import { call, type Design, type LineUp, type Sheet } from '../api'
+import { call, Refused, type Design, type LineUp, type Sheet } from '../api'
 import { lineUpFor } from '../api/lineups'
 import type { Columns } from '../api/schema'
 import { sheetOf } from '../api/sheet'
@@ -15,6 +15,8 @@ export interface Solving {
   solving: boolean
   /** Why the design as it stands cannot be solved; the sheet is then the last one that could. */
   problem: string
+  /** The problem is that nobody answers; it is asked again until somebody does. */
+  away: boolean
   solvedIn: number
   changed: Change[]
   former: Record<string, number | null>
@@ -26,22 +28,27 @@ interface Answer {
   meta: LineUp | undefined
   sheet: Sheet | undefined
   problem: string
+  away: boolean
   changed: Change[]
   former: Record<string, number | null>
   solvedIn: number
 }
+const AGAIN = 2000
 const NONE = { meta: undefined, sheet: undefined, changed: [], former: {}, solvedIn: 0 }
 
 /** `place` is the place that is open: its words come along with the numbers. */
 export function useSolving(design: Design, place: string | null): Solving {
   const client = useQueryClient()
   const [answer, setAnswer] = useState<Answer>()
+  const [asked, setAsked] = useState(0)
   const latest = useRef<{ of: Design; sheet: Sheet; id: string }>(undefined)
 
   useEffect(() => {
     const stop = new AbortController()
     const began = performance.now()
-    const say = (said: Partial<Answer>) => setAnswer((a) => ({ ...(a ?? NONE), problem: '', ...said, of: design }))
+    let later: ReturnType<typeof setTimeout> | undefined
+    const say = (said: Partial<Answer>) =>
+      setAnswer((a) => ({ ...(a ?? NONE), problem: '', away: false, ...said, of: design }))
     const solve = async () => {
       const [sent, columns] = await Promise.all([
         lineUpFor(client, design),
@@ -58,10 +65,17 @@ export function useSolving(design: Design, place: string | null): Solving {
       say({ meta: sent.lineup, sheet, changed: list, former, solvedIn: performance.now() - began })
     }
     solve().catch((error: unknown) => {
-      if (!stop.signal.aborted) say({ problem: error instanceof Error ? error.message : String(error) })
+      if (stop.signal.aborted) return
+      // Whoever does not answer is asked again: the sheet must not lag behind for ever.
+      const away = error instanceof Refused && (error.status === 0 || error.status >= 502)
+      if (away) later = setTimeout(() => setAsked((n) => n + 1), AGAIN)
+      say({ problem: error instanceof Error ? error.message : String(error), away })
     })
-    return () => stop.abort()
-  }, [client, design, place])
+    return () => {
+      stop.abort()
+      clearTimeout(later)
+    }
+  }, [client, design, place, asked])
 
   const dismiss = useCallback(() => setAnswer((a) => a && { ...a, changed: [], former: {} }), [])
   const { meta, sheet, changed, former, solvedIn } = answer ?? NONE
@@ -73,6 +87,7 @@ export function useSolving(design: Design, place: string | null): Solving {
     solvedIn,
     solving: answer?.of !== design,
     problem: answer?.problem ?? '',
+    away: answer?.away ?? false,
     dismiss,
   }
 }

@@ -38,19 +38,20 @@ export function useWorking(history: History, base: string, place: string | null)
   const solving = useSolving(history.design, place)
   const count = solving.meta?.corners.length ?? 0
   const corner = chosen !== null && chosen < count ? chosen : (solving.meta?.first ?? 0)
-  const { design, lastEdit, edit, undo, redo, canUndo, canRedo } = history
-  const { meta, sheet, problem, solvedIn, changed, former, dismiss } = solving
+  const { design, lastEdit, edit, bring, undo, redo, canUndo, canRedo } = history
+  const { meta, sheet, problem, away, solvedIn, changed, former, dismiss } = solving
   const lags = solving.solving
   return useMemo(
     () => ({
-      ...{ design, lastEdit, edit, undo, redo, canUndo, canRedo },
-      ...{ meta, sheet, problem, solvedIn, changed, former, dismiss, solving: lags },
+      ...{ design, lastEdit, edit, bring, undo, redo, canUndo, canRedo },
+      ...{ meta, sheet, problem, away, solvedIn, changed, former, dismiss, solving: lags },
       ...{ base, corner, setCorner },
     }),
     [
       design,
       lastEdit,
       edit,
+      bring,
       undo,
       redo,
       canUndo,
@@ -58,6 +59,7 @@ export function useWorking(history: History, base: string, place: string | null)
       meta,
       sheet,
       problem,
+      away,
       solvedIn,
       changed,
       former,

@@ -142,7 +142,7 @@ export function ConflictDialog() {
   const { save, resolve } = useProject()
   const { design, meta } = useWorkspace()
   if (save.kind !== 'conflict') return null
-  const rows = differences(design, save.theirs.design, meta)
+  const rows = differences(save.both, design, save.theirs.design, meta)
   return (
     <Ask
       open
@@ -159,8 +159,8 @@ export function ConflictDialog() {
         </>
       }>
       <p>
-        This project was edited elsewhere since this page read it. Nothing is lost: choose which side goes on; the other
-        stays reachable by undo.
+        The same was edited here and elsewhere. Choose which side goes on; the other stays one step back, by undo. What
+        was edited on one side only is brought together.
       </p>
       <ul>
         {rows.slice(0, 12).map((r) => (
@@ -168,7 +168,6 @@ export function ConflictDialog() {
         ))}
       </ul>
       {rows.length > 12 && <p className="quiet">and {rows.length - 12} more</p>}
-      {rows.length === 0 && <p className="quiet">Both sides hold the same.</p>}
     </Ask>
   )
 }

@@ -4,6 +4,7 @@ import { Suspense, useCallback, useState } from 'react'
 import { Link, Navigate, Route, Routes, useNavigate, useParams } from 'react-router'
 import { call, type Design, type Project } from '../../api'
 import { tightestPlace } from '../../state/figures'
+import { fieldTitle } from '../../state/differences'
 import { SheetProvider, useSheet } from '../../state/sheet'
 import { ProjectProvider, useProject, useWorkspace } from '../../state/workspace'
 import { Changed } from '../../ui/Changed'
@@ -79,13 +80,14 @@ function Frame() {
 /** Before the first sheet: it is being solved, or the draft cannot be solved as it stands and the way back is shown. */
 function NoSheet() {
   const { project } = useProject()
-  const { problem, edit } = useWorkspace()
+  const { problem, away, edit } = useWorkspace()
   const [said, setSaid] = useState('')
   const back = () =>
     call<{ design: Design }>(`projects/${project.id}/revisions/${project.head}`)
       .then((r) => edit(`Back to revision ${project.head}`, () => r.design))
       .catch((e: unknown) => setSaid(e instanceof Error ? e.message : String(e)))
-  if (!problem) return <p className="wait">Solving all corners …</p>
+  if (!problem || away)
+    return <p className="wait">{away ? 'Waiting for Rhombos to answer …' : 'Solving all corners …'}</p>
   return (
     <p className="wait">
       The draft cannot be solved as it stands.{' '}
@@ -99,8 +101,8 @@ function NoSheet() {
 
 /** What stands in the way of saving or solving, and what to do about it. */
 function Troubles() {
-  const { save } = useProject()
-  const { problem, undo, canUndo, sheet } = useWorkspace()
+  const { save, news, told } = useProject()
+  const { problem, away, undo, canUndo, sheet, meta, design } = useWorkspace()
   return (
     <>
       {save.kind === 'away' && (
@@ -108,7 +110,35 @@ function Troubles() {
           <b>{save.message}</b> <span>Saving is tried again every two seconds.</span>
         </div>
       )}
-      {problem && (
+      {save.kind === 'refused' && (
+        <div className="strip" role="alert">
+          <b>This cannot be saved: {save.message}</b>{' '}
+          <span>It is kept here. Mend it or undo it; what was saved stands.</span>{' '}
+          {canUndo && (
+            <button className="act" onClick={undo}>
+              Undo the edit
+            </button>
+          )}
+        </div>
+      )}
+      {news.length > 0 && (
+        <div className="strip" role="status">
+          <b>Edited elsewhere, and brought in here:</b>
+          {news.slice(0, 7).map((field) => (
+            <span key={field}>{fieldTitle(field, design, meta)}</span>
+          ))}
+          {news.length > 7 && <span>and {news.length - 7} more</span>}
+          <button className="act" onClick={told}>
+            Dismiss
+          </button>
+        </div>
+      )}
+      {problem && away && save.kind !== 'away' && (
+        <div className="strip" role="alert">
+          <b>{problem}</b> <span>It is asked again every two seconds.</span>
+        </div>
+      )}
+      {problem && !away && (
         <div className="strip" role="alert">
           <b>{problem}</b> {sheet && <span>The sheet below is the last one that was solved.</span>}{' '}
           {canUndo && (

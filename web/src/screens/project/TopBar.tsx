@@ -52,6 +52,12 @@ function SaveButton({ show }: { show: (dialog: Dialog) => void }) {
         not saved · kept here · try now
       </button>
     )
+  if (save.kind === 'refused')
+    return (
+      <button className="state away" onClick={retry} title={save.message}>
+        not saved · refused · try again
+      </button>
+    )
   const words = { saving: 'saving …', conflict: 'two sides', saved: 'draft saved' }[save.kind]
   return (
     <button className="state" onClick={() => show('revision')} title="Save as a revision">

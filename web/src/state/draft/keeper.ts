@@ -23,6 +23,8 @@ export interface Around {
   revise: (what: () => Stored, message: string) => Promise<{ version: number; number: number }>
   /** Puts a design into the history as one step. */
   apply: (label: string, design: Design) => void
+  /** Lets what others edited into the design and into every step of the history, so that undo takes back one's own edits only. */
+  bring: (into: (design: Design) => Design) => void
   /** Tells the rest of the page, and other windows, what the server has now. */
   announce: (stored: Stored) => void
   shelf: Shelf
@@ -58,7 +60,9 @@ export class Keeper {
   follow(design: Design): void {
     if (design === this.design) return
     this.design = design
-    this.arrange()
+    // What is asked about follows what is typed meanwhile.
+    if (this.state.kind === 'conflict') this.weigh(this.state.theirs)
+    else this.arrange()
   }
 
   /** What the server has, from another window or on opening. */
@@ -69,14 +73,20 @@ export class Keeper {
       this.adopt(theirs)
       return
     }
+    this.weigh(theirs)
+  }
+
+  private weigh(theirs: Stored): void {
     const merged = merge(this.base.design, this.design, theirs.design)
     if (merged.both.length > 0) {
       this.say({ kind: 'conflict', theirs, both: merged.both })
       this.arrange()
       return
     }
+    const before = this.base.design
+    if (merged.cameIn.length > 0) this.around.bring((design) => merge(before, design, theirs.design).here)
+    this.design = merged.here
     this.adopt(theirs, merged.cameIn)
-    this.put('Came in from elsewhere', merged.here)
   }
 
   /** Ends a conflict; the side that is not taken stands one step back. */
@@ -117,7 +127,6 @@ export class Keeper {
   /** Nobody looks any more: what is not saved stays on the shelf. */
   stop(): void {
     clearTimeout(this.timer)
-    this.heard.clear()
   }
 
   /** Begins, or goes on after `stop`. */
@@ -155,7 +164,9 @@ export class Keeper {
     try {
       const { version } = await this.around.write(read)
       this.sending = false
-      this.adopt({ version, design: what })
+      // Another window may have gone on from it, and been heard of, before this answer came.
+      if (version > this.base.version) this.adopt({ version, design: what })
+      else this.arrange()
     } catch (error) {
       this.sending = false
       this.failed(error, what)
@@ -183,7 +194,7 @@ export class Keeper {
   private adopt(stored: Stored, cameIn: Field[] = []): void {
     this.base = stored
     this.unheard = []
-    this.news = [...new Set([...this.news, ...cameIn])]
+    if (cameIn.length > 0) this.news = [...new Set([...this.news, ...cameIn])]
     this.around.announce(stored)
     this.state = { kind: 'saving' }
     this.arrange()

@@ -21,31 +21,50 @@ export interface Shelf {
   forget: () => void
 }
 
-/** The place in the browser for one project; `made` tells it from another one of that number in another database. */
+/** After this long, in milliseconds, nobody is writing any more what another window kept: its window is gone. */
+const ORPHANED = 15_000
+
+/** The place in the browser for one project; `made` tells it from another one of that number in another database. Every window has its own. */
 export function shelfOf(project: number, made: string): Shelf & { found: () => Kept | null } {
-  const name = `rhombos-draft-${project}-${made}`
+  const prefix = `rhombos-draft-${project}-${made}-`
+  const own = prefix + windowName()
   return {
-    keep: (what) => {
-      try {
-        localStorage.setItem(name, JSON.stringify(what))
-      } catch {
-        // A full or forbidden storage must not stop the edit itself.
-      }
-    },
-    forget: () => {
-      try {
-        localStorage.removeItem(name)
-      } catch {
-        // Nothing was kept then.
-      }
-    },
-    found: () => {
-      try {
-        return JSON.parse(localStorage.getItem(name) ?? 'null') as Kept | null
-      } catch {
+    keep: (what) => quietly(() => localStorage.setItem(own, JSON.stringify({ ...what, at: Date.now() }))),
+    forget: () => quietly(() => localStorage.removeItem(own)),
+    found: () =>
+      quietly(() => {
+        const read = (name: string) =>
+          JSON.parse(localStorage.getItem(name) ?? 'null') as (Kept & { at: number }) | null
+        const left = Object.keys(localStorage).filter((n) => n.startsWith(prefix) && n !== own)
+        for (const name of [own, ...left]) {
+          const kept = read(name)
+          if (!kept || (name !== own && Date.now() - kept.at < ORPHANED)) continue
+          localStorage.removeItem(name)
+          return kept
+        }
         return null
-      }
-    },
+      }) ?? null,
+  }
+}
+
+/** A name that this window keeps when it is loaded again. */
+function windowName(): string {
+  const name = 'rhombos-window'
+  return (
+    quietly(() => {
+      const given = sessionStorage.getItem(name) ?? crypto.randomUUID()
+      sessionStorage.setItem(name, given)
+      return given
+    }) ?? 'one'
+  )
+}
+
+/** A full, broken or forbidden storage must not stop the edit itself. */
+function quietly<T>(work: () => T): T | undefined {
+  try {
+    return work()
+  } catch {
+    return undefined
   }
 }
 

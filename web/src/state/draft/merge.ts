@@ -50,7 +50,8 @@ function fields(design: Design): Map<Field, unknown> {
     ['lineup', design.lineup],
   ])
   for (const load of design.loads) found.set(`loads.${load.place}`, load)
-  for (const table of TABLES) for (const [key, value] of Object.entries(design[table])) found.set(`${table}.${key}`, value)
+  for (const table of TABLES)
+    for (const [key, value] of Object.entries(design[table])) found.set(`${table}.${key}`, value)
   return found
 }
 

@@ -1,8 +1,8 @@
 /** The draft of an open project: the keeper with the server, the query cache, other windows and the history around it. */
 import { useQueryClient, type QueryClient } from '@tanstack/react-query'
-import { useCallback, useEffect, useMemo, useState, useSyncExternalStore } from 'react'
-import { call, type Design, type Project } from '../../api'
-import type { Move } from '../moves'
+import { useCallback, useEffect, useMemo, useRef, useState, useSyncExternalStore } from 'react'
+import { call, type Project } from '../../api'
+import type { History } from '../history'
 import { Keeper, type SaveState } from './keeper'
 import { shelfOf, type Kept, type Stored } from './kept'
 import type { Field } from './merge'
@@ -19,18 +19,15 @@ export interface Draft {
   told: () => void
 }
 
-interface Edited {
-  design: Design
-  edit: (label: string, move: Move) => void
-}
+type Edited = Pick<History, 'design' | 'edit' | 'bring'>
 
-export function useDraft(project: Project, start: Kept, { design, edit }: Edited, reload: () => void): Draft {
+export function useDraft(project: Project, start: Kept, { design, edit, bring }: Edited, reload: () => void): Draft {
   const client = useQueryClient()
   const { id, created } = project
-  const [{ keeper, channel }] = useState(() => {
-    const channel = typeof BroadcastChannel === 'undefined' ? null : new BroadcastChannel(`rhombos-project-${id}-${created}`)
+  const windows = useRef<BroadcastChannel>(undefined)
+  const [keeper] = useState(() => {
     const turn = inTurn(client, `draft-${id}`)
-    const keeper = new Keeper(start, {
+    return new Keeper(start, {
       write: (what) =>
         turn(() => {
           const { version, design } = what()
@@ -42,13 +39,13 @@ export function useDraft(project: Project, start: Kept, { design, edit }: Edited
           return call<{ number: number; version: number }>(`projects/${id}/revisions`, { body })
         }),
       apply: (label, design) => edit(label, () => design),
+      bring,
       announce: (stored) => {
         client.setQueryData<Project>(['project', String(id)], (p) => p && { ...p, draft: { ...p.draft, ...stored } })
-        channel?.postMessage(stored)
+        windows.current?.postMessage(stored)
       },
       shelf: shelfOf(id, created),
     })
-    return { keeper, channel }
   })
   const save = useSyncExternalStore(keeper.subscribe, () => keeper.state)
   const version = useSyncExternalStore(keeper.subscribe, () => keeper.base.version)
@@ -56,13 +53,15 @@ export function useDraft(project: Project, start: Kept, { design, edit }: Edited
 
   useEffect(() => {
     keeper.start()
-    const hear = (e: MessageEvent<Stored>) => keeper.received(e.data)
-    channel?.addEventListener('message', hear)
+    const channel =
+      typeof BroadcastChannel === 'undefined' ? undefined : new BroadcastChannel(`rhombos-project-${id}-${created}`)
+    channel?.addEventListener('message', (e: MessageEvent<Stored>) => keeper.received(e.data))
+    windows.current = channel
     return () => {
       keeper.stop()
-      channel?.removeEventListener('message', hear)
+      channel?.close()
     }
-  }, [keeper, channel])
+  }, [keeper, id, created])
   useEffect(() => keeper.follow(design), [keeper, design])
   // What the server had on opening, and has whenever the project is asked for again.
   const { version: stands, design: theirs } = project.draft
