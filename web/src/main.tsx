@@ -12,6 +12,7 @@ import { BrowserRouter, Route, Routes } from 'react-router'
 import { Shelf } from './screens/shelf/Shelf'
 import { setLook } from './state/look'
 import { system } from './theme'
+import { Boundary } from './ui/Boundary'
 
 const ProjectScreen = lazy(() => import('./screens/project/Project'))
 const Alone = lazy(() => import('./screens/Alone'))
@@ -24,24 +25,26 @@ createRoot(document.getElementById('root')!).render(
     <ChakraProvider value={system}>
       <QueryClientProvider client={client}>
         <BrowserRouter>
-          <Suspense fallback={<p className="wait">Opening …</p>}>
-            <Routes>
-              <Route path="/" element={<Shelf />} />
-              <Route path="/alone/:stage" element={<Alone />} />
-              <Route path="/project/:id/*" element={<ProjectScreen />} />
-              <Route
-                path="*"
-                element={
-                  <p className="wait">
-                    Nothing is kept here.{' '}
-                    <a className="act" href="/">
-                      To the shelf
-                    </a>
-                  </p>
-                }
-              />
-            </Routes>
-          </Suspense>
+          <Boundary what="this page">
+            <Suspense fallback={<p className="wait">Opening …</p>}>
+              <Routes>
+                <Route path="/" element={<Shelf />} />
+                <Route path="/alone/:stage" element={<Alone />} />
+                <Route path="/project/:id/*" element={<ProjectScreen />} />
+                <Route
+                  path="*"
+                  element={
+                    <p className="wait">
+                      Nothing is kept here.{' '}
+                      <a className="act" href="/">
+                        To the shelf
+                      </a>
+                    </p>
+                  }
+                />
+              </Routes>
+            </Suspense>
+          </Boundary>
         </BrowserRouter>
       </QueryClientProvider>
     </ChakraProvider>

@@ -104,12 +104,16 @@ describe('the keys of a project', () => {
       expect(last().design.lineup).toBe('sample')
     })
   })
-  test('undo and redo also while a field has the focus; letters do not', () => {
+  test('undo and redo while a field that has the focus holds what was taken; letters do not', () => {
     const { workspace, dialog } = open()
     const field = screen.getByLabelText('field')
     field.focus()
     fireEvent.keyDown(field, { key: 's' })
     expect(dialog).not.toHaveBeenCalled()
+    // What is being typed is the field's own to undo.
+    fireEvent.keyDown(field, { key: 'z', ctrlKey: true })
+    expect(workspace.undo).not.toHaveBeenCalled()
+    field.dataset.clean = 'true'
     fireEvent.keyDown(field, { key: 'z', ctrlKey: true })
     expect(workspace.undo).toHaveBeenCalledTimes(1)
     expect(document.activeElement).not.toBe(field)

@@ -1,4 +1,4 @@
-import { fireEvent, render, renderHook, screen, waitFor } from '@testing-library/react'
+import { act, fireEvent, render, renderHook, screen, waitFor } from '@testing-library/react'
 import { useState } from 'react'
 import { describe, expect, test, vi } from 'vitest'
 import type { Design, Sheet } from '../src/api'
@@ -39,9 +39,61 @@ describe('a field', () => {
     input.focus()
     put(input, '5k6')
     await waitFor(() => expect(onValue).toHaveBeenLastCalledWith(5600))
-    fireEvent.blur(input)
+    act(() => input.blur())
     expect(input.value).toBe('5.6 kΩ')
   })
+  test('is taken on leaving, on Enter and after a pause, once each; in between nothing is', async () => {
+    const { input, onValue, asked } = open()
+    act(() => input.focus())
+    for (const words of ['5', '5k', '5k6']) put(input, words)
+    await new Promise((resolve) => setTimeout(resolve, 100))
+    expect(asked).toEqual([])
+    act(() => input.blur())
+    expect(input.value).toBe('5k6')
+    await waitFor(() => expect(onValue).toHaveBeenCalledTimes(1))
+    expect(input.value).toBe('5.6 kΩ')
+    act(() => input.focus())
+    put(input, '3,3 kΩ')
+    fireEvent.keyDown(input, { key: 'Enter' })
+    await waitFor(() => expect(onValue).toHaveBeenLastCalledWith(3300))
+    expect(document.activeElement).toBe(input)
+    act(() => input.blur())
+    await new Promise((resolve) => setTimeout(resolve, 900))
+    expect(onValue).toHaveBeenCalledTimes(2)
+  })
+  test('Escape gives back the value that stood there on entering, also when another has been taken since', async () => {
+    const { input, onValue } = open()
+    act(() => input.focus())
+    put(input, '5k6')
+    fireEvent.keyDown(input, { key: 'Enter' })
+    await waitFor(() => expect(onValue).toHaveBeenLastCalledWith(5600))
+    fireEvent.keyDown(input, { key: 'Escape' })
+    expect(onValue).toHaveBeenLastCalledWith(4700)
+    expect(input.value).toBe('4.7 kΩ')
+  })
+  test('a whole number stays whole', async () => {
+    serve({ parse: () => ({ value: 8.5 }) })
+    const onValue = vi.fn()
+    render(<Entry label="Cells" value={8} unit="" whole onValue={onValue} />)
+    const input = screen.getByLabelText<HTMLInputElement>('Cells')
+    put(input, '8.5')
+    fireEvent.keyDown(input, { key: 'Enter' })
+    expect((await screen.findByRole('alert')).textContent).toBe('8.5 is no whole number')
+    expect(input.getAttribute('aria-describedby')).toBe(screen.getByRole('alert').id)
+    expect(onValue).not.toHaveBeenCalled()
+  })
+  test('words that nobody read, since the server was away, stay and are read when it is back', async () => {
+    const { input, onValue } = open()
+    const heard = vi.mocked(fetch)
+    heard.mockRejectedValueOnce(new TypeError('Failed to fetch'))
+    put(input, '5k6')
+    fireEvent.keyDown(input, { key: 'Enter' })
+    expect((await screen.findByRole('alert')).textContent).toContain('does not answer')
+    fireEvent.blur(input)
+    expect(input.value).toBe('5k6')
+    await waitFor(() => expect(onValue).toHaveBeenLastCalledWith(5600), { timeout: 4000 })
+    expect(screen.queryByRole('alert')).toBeNull()
+  }, 8000)
   test('names a mistake and keeps the words, also when it is left', async () => {
     const { input, onValue } = open()
     put(input, 'forty')
@@ -97,6 +149,24 @@ describe('solving', () => {
     })
   const answer = (body: unknown) => sampleColumns(of((body as { design: Design }).design))
 
+  test('is asked again until somebody answers; what is wrong with the design itself is not', async () => {
+    let away = true
+    const asked = serve({
+      ...lineUpServed(),
+      solve: (body) => {
+        if (away) throw new TypeError('Failed to fetch')
+        return answer(body)
+      },
+    })
+    const { result } = open()
+    await waitFor(() => expect(result.current.away).toBe(true))
+    away = false
+    await waitFor(() => expect(result.current.sheet).toBeDefined(), { timeout: 4000 })
+    expect([result.current.problem, result.current.away]).toEqual(['', false])
+    const times = asked.filter((a) => a.path === 'solve').length
+    await new Promise((resolve) => setTimeout(resolve, 2300))
+    expect(asked.filter((a) => a.path === 'solve').length).toBe(times)
+  }, 9000)
   test('tells what an edit changed, and lags behind it until then', async () => {
     serve({ ...lineUpServed(), solve: answer })
     const { result, rerender } = open()

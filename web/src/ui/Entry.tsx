@@ -1,7 +1,17 @@
 /** A value that may be typed into: what people write (4k7, 3,3 mH, 45 °C) is read by the server; a mistake is named and kept. */
-import { useEffect, useId, useRef, useState } from 'react'
+import { useEffect, useId, useImperativeHandle, useRef, useState, type Ref } from 'react'
 import { call, Refused } from '../api'
-import { outside, shown } from '../number'
+import { outside, shown, text } from '../number'
+
+/** A pause in typing after which what stands there is taken, in milliseconds. */
+const PAUSE = 700
+/** So long it is waited before what nobody read is sent again. */
+const AGAIN = 2000
+
+export interface Reader {
+  /** Takes what stands in the field now; null where it cannot be read or is not allowed. */
+  read: () => Promise<number | null>
+}
 
 interface Props {
   label: string
@@ -11,49 +21,85 @@ interface Props {
   /** What is allowed, both ends included; what lies outside is named and not taken. */
   low?: number | null
   high?: number | null
+  whole?: boolean
   onValue: (value: number) => void
   className?: string
   id?: string
   note?: string
+  /** For a form that must wait until its fields are read. */
+  reader?: Ref<Reader>
 }
 
 export function Entry(props: Props) {
-  const { label, hideLabel = false, value, unit, low, high, onValue, className = 'num', id, note } = props
+  const {
+    label,
+    hideLabel = false,
+    value,
+    unit,
+    low,
+    high,
+    whole = false,
+    onValue,
+    className = 'num',
+    id,
+    note,
+  } = props
   const own = useId()
   const name = id ?? own
+  const s = shown(value, unit, 4)
+  const standing = s.unit ? `${s.number} ${s.unit}` : s.number
   const [typed, setTyped] = useState<string | null>(null)
   const [wrong, setWrong] = useState('')
   const field = useRef<HTMLInputElement>(null)
   const timer = useRef<ReturnType<typeof setTimeout>>(undefined)
   const sequence = useRef(0)
-  const s = shown(value, unit, 4)
-  const standing = s.unit ? `${s.number} ${s.unit}` : s.number
+  /** The value on entering the field, for Escape; what has been taken since, with its words. */
+  const before = useRef<number | null>(null)
+  const taken = useRef<{ words: string; value: number } | null>(null)
 
   useEffect(() => () => clearTimeout(timer.current), [])
+  // Left, the field shows its words until the value has come; then, or when another came, the value itself.
+  const [shownFor, setShownFor] = useState(value)
+  if (shownFor !== value) {
+    setShownFor(value)
+    if (typed !== null && wrong === '' && document.activeElement !== field.current) setTyped(null)
+  }
 
-  const read = (text: string, wait: number) => {
+  const take = async (words: string): Promise<number | null> => {
     clearTimeout(timer.current)
+    if (words === taken.current?.words) return taken.current.value
+    if (words === standing || !words.trim()) return value
     const mine = ++sequence.current
-    timer.current = setTimeout(() => {
-      call<{ value: number }>('parse', { body: { text, unit } })
-        .then((answer) => {
-          if (mine !== sequence.current) return
-          const beyond = outside(answer.value, low, high, unit)
-          setWrong(beyond)
-          if (beyond) return
-          onValue(answer.value)
-          // Left before it was read: the field goes back to showing the value in its usual form.
-          if (document.activeElement !== field.current) setTyped(null)
-        })
-        .catch((error: unknown) => {
-          if (mine === sequence.current)
-            setWrong(
-              error instanceof Refused && error.status === 422
-                ? error.message
-                : String(error instanceof Error ? error.message : error),
-            )
-        })
-    }, wait)
+    try {
+      const read = (await call<{ value: number }>('parse', { body: { text: words, unit } })).value
+      if (mine !== sequence.current) return null
+      const bad =
+        whole && !Number.isInteger(read) ? `${text(read, unit)} is no whole number` : outside(read, low, high, unit)
+      setWrong(bad)
+      if (bad) return null
+      taken.current = { words, value: read }
+      if (read !== value) onValue(read)
+      else if (document.activeElement !== field.current) setTyped(null)
+      return read
+    } catch (error) {
+      if (mine !== sequence.current) return null
+      setWrong(error instanceof Error ? error.message : String(error))
+      // Nobody there to read it: the words stay, and are sent again.
+      if (error instanceof Refused && error.status === 0) timer.current = setTimeout(() => void take(words), AGAIN)
+      return null
+    }
+  }
+  useImperativeHandle(props.reader, () => ({ read: () => take(field.current?.value ?? '') }))
+
+  const giveUp = () => {
+    clearTimeout(timer.current)
+    sequence.current += 1
+    setWrong('')
+    const former = before.current
+    if (taken.current && former !== null && former !== taken.current.value) onValue(former)
+    taken.current = null
+    setTyped(null)
+    field.current?.blur()
   }
 
   return (
@@ -67,35 +113,42 @@ export function Entry(props: Props) {
         className={className}
         value={typed ?? standing}
         aria-invalid={wrong !== ''}
+        aria-describedby={wrong ? `${name}-wrong` : undefined}
+        data-clean={typed === null || typed === standing || typed === taken.current?.words || undefined}
         autoComplete="off"
         spellCheck={false}
         title={note}
         onFocus={(e) => {
-          setTyped(standing)
+          before.current = value
+          taken.current = null
+          if (!wrong) setTyped(standing)
           const input = e.currentTarget
           requestAnimationFrame(() => input.select())
         }}
         onChange={(e) => {
-          setTyped(e.target.value)
-          if (e.target.value.trim()) read(e.target.value, 12)
+          const words = e.target.value
+          setTyped(words)
+          setWrong('')
+          sequence.current += 1
+          clearTimeout(timer.current)
+          if (words.trim()) timer.current = setTimeout(() => void take(words), PAUSE)
         }}
-        onBlur={() => {
-          if (!wrong) setTyped(null)
+        onBlur={(e) => {
+          const words = e.currentTarget.value
+          const came = words === taken.current?.words && value === taken.current.value
+          if (came || words === standing || !words.trim()) setTyped(null)
+          else void take(words)
         }}
         onKeyDown={(e) => {
           if (e.key === 'Enter') {
-            read(e.currentTarget.value, 0)
-            e.currentTarget.blur()
+            const input = e.currentTarget
+            void take(input.value).then((read) => read !== null && input.select())
           }
-          if (e.key === 'Escape') {
-            setWrong('')
-            setTyped(null)
-            e.currentTarget.blur()
-          }
+          if (e.key === 'Escape') giveUp()
         }}
       />
       {wrong && (
-        <span className="wrong" role="alert">
+        <span className="wrong" role="alert" id={`${name}-wrong`}>
           {wrong}
         </span>
       )}

@@ -18,6 +18,7 @@ export function Given({ figure }: { figure: string }) {
         unit={f.unit}
         low={f.low}
         high={f.high}
+        whole={f.whole}
         onValue={(v) => edit(f.title, given(figure, v))}
       />
     </div>

@@ -106,7 +106,7 @@ function Stated({ load, name, label, unit }: Field & { unit: string }) {
   const { meta, sheet } = useSheet()
   const { edit } = useWorkspace()
   const key = `${load.place}.${name}`
-  const { low, high } = meta.figures[key]!
+  const { low, high, whole } = meta.figures[key]!
   return (
     <span style={{ display: 'block' }}>
       <Entry
@@ -117,6 +117,7 @@ function Stated({ load, name, label, unit }: Field & { unit: string }) {
         unit={unit}
         low={low}
         high={high}
+        whole={whole}
         onValue={(v) => edit(`${load.title}: ${label.toLowerCase()}`, given(key, v))}
       />
     </span>

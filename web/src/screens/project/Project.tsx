@@ -1,12 +1,13 @@
 /** One project: top bar, the line, the corners, and the chosen view. */
 import { useQuery, useQueryClient } from '@tanstack/react-query'
-import { Suspense, useCallback, useState } from 'react'
-import { Link, Navigate, Route, Routes, useNavigate, useParams } from 'react-router'
+import { Suspense, useCallback, useMemo, useState } from 'react'
+import { Link, Navigate, Route, Routes, useLocation, useNavigate, useParams } from 'react-router'
 import { call, type Design, type Project } from '../../api'
 import { tightestPlace } from '../../state/figures'
 import { fieldTitle } from '../../state/differences'
 import { SheetProvider, useSheet } from '../../state/sheet'
 import { ProjectProvider, useProject, useWorkspace } from '../../state/workspace'
+import { Boundary } from '../../ui/Boundary'
 import { Changed } from '../../ui/Changed'
 import { Corners } from '../../ui/Corners'
 import { ConflictDialog, FinderDialog, KeysDialog, RevisionDialog } from '../../ui/dialogs'
@@ -153,7 +154,9 @@ function Troubles() {
 }
 
 function Views() {
-  const { base } = useWorkspace()
+  const { base, design } = useWorkspace()
+  const { pathname } = useLocation()
+  const here = useMemo(() => ({ pathname, design }), [pathname, design])
   const none = (
     <p className="wait">
       This project has no such page.{' '}
@@ -163,17 +166,19 @@ function Views() {
     </p>
   )
   return (
-    <Suspense fallback={<p className="wait">Opening …</p>}>
-      <Routes>
-        <Route path="/" element={<ToTightest />} />
-        <Route path="stages" element={<ToTightest />} />
-        <Route path="stages/:place" element={<StageSheet />} />
-        {VIEWS.map(({ path, screen: Screen }) => (
-          <Route key={path} path={path} element={<Screen />} />
-        ))}
-        <Route path="*" element={none} />
-      </Routes>
-    </Suspense>
+    <Boundary what="this view" of={here}>
+      <Suspense fallback={<p className="wait">Opening …</p>}>
+        <Routes>
+          <Route path="/" element={<ToTightest />} />
+          <Route path="stages" element={<ToTightest />} />
+          <Route path="stages/:place" element={<StageSheet />} />
+          {VIEWS.map(({ path, screen: Screen }) => (
+            <Route key={path} path={path} element={<Screen />} />
+          ))}
+          <Route path="*" element={none} />
+        </Routes>
+      </Suspense>
+    </Boundary>
   )
 }
 

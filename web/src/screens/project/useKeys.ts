@@ -23,8 +23,10 @@ export function useKeys(show: (dialog: Dialog) => void): void {
     const undoOrRedo = (e: KeyboardEvent): boolean => {
       const key = e.key.toLowerCase()
       if (!(e.ctrlKey || e.metaKey) || (key !== 'z' && key !== 'y')) return false
-      // The field that has the focus shows what was typed: without it, it shows what the design holds again.
-      if (document.activeElement instanceof HTMLElement) document.activeElement.blur()
+      // What is being typed somewhere is that field's own to undo; one whose value has been taken is left, and shows the design's again.
+      const field = e.target instanceof Element ? e.target.closest<HTMLElement>('input, textarea, [role=dialog]') : null
+      if (field && field.dataset.clean === undefined) return false
+      field?.blur()
       if (key === 'y' || e.shiftKey) w.redo()
       else w.undo()
       return true

@@ -59,7 +59,15 @@ export function WhyPanel({ figure, select, mode, setMode, onClose }: Props) {
         {seekable && toggle('seek', 'Make it equal to …')}
       </p>
       {mode === 'pin' && pinnable && (
-        <PinForm key={figure} figure={figure} title={w.title} value={w.value} unit={unit} done={done} />
+        <PinForm
+          key={figure}
+          figure={figure}
+          title={w.title}
+          value={w.value}
+          unit={unit}
+          whole={meta.figures[figure]?.whole ?? false}
+          done={done}
+        />
       )}
       {mode === 'seek' && seekable && (
         <SeekForm key={figure} why={w} unit={unit} corner={id} best={bars.data?.[0]?.key} done={done} />
