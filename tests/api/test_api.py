@@ -258,7 +258,7 @@ def test_revisions_are_appended_and_never_change(client):
         {"givens": {"battery.sells": 8.0}},
         {"choices": {"battery.chemistry": "salt"}},
         {"pins": {"transformer.core": {"part": "XX", "quantity": 1}}},
-        {"loads": [{"place": "battery", "title": "x"}], "givens": {}, "choices": {}, "pins": {}},
+        {"pins": {"totals.efficiency": {"value": 1.7}}},
     ],
 )
 def test_a_draft_that_cannot_be_solved_still_opens_and_is_no_revision(client, change):

@@ -120,23 +120,80 @@ def test_nothing_acknowledged_is_lost_when_server_and_database_are_killed(runnin
 
     thread = threading.Thread(target=stream)
     thread.start()
-    time.sleep(2.0)
-    os.kill(running.database_pid(), signal.SIGKILL)
-    time.sleep(0.8)
-    with pytest.raises(urllib.error.HTTPError) as away:
-        ask(running, "projects")
-    assert away.value.code == 503
-    away.value.close()
-    running.process.kill()
-    running.process.communicate()
-    stop.set()
-    thread.join()
+    try:
+        time.sleep(2.0)
+        before = len(acknowledged)
+        first = running.database_pid()
+        os.kill(first, signal.SIGKILL)
+        # It is started again by whoever started it, and saving goes on by itself.
+        wait(lambda: len(acknowledged) > before + 1, 30)
+        assert running.database_pid() != first
+        os.kill(running.database_pid(), signal.SIGKILL)
+        running.process.kill()
+        running.process.communicate()
+    finally:
+        stop.set()
+        thread.join()
     assert len(acknowledged) > 2
     running.start()
     found = {r["number"] for r in ask(running, f"projects/{project}")["revisions"]}
     assert set(acknowledged) <= found
     for number in acknowledged[-3:]:
         assert ask(running, f"projects/{project}/revisions/{number}")["design"]["lineup"] == DESIGN["lineup"]
+
+
+def test_a_database_that_hangs_costs_a_solve_nothing_and_never_stops_a_stop(running):
+    running.start()
+    project = ask(running, "projects", {"title": "Hung", "design": DESIGN})["id"]
+    ask(running, "solve", {"design": DESIGN})
+    statuses: list[int] = []
+
+    def save() -> None:
+        try:
+            ask(running, f"projects/{project}/draft", {"version": 1, "design": DESIGN}, "PUT")
+        except urllib.error.HTTPError as error:
+            statuses.append(error.code)
+            error.close()
+        except OSError:
+            statuses.append(0)
+
+    pid = running.database_pid()
+    os.kill(pid, signal.SIGSTOP)
+    saves = [threading.Thread(target=save) for _ in range(45)]
+    for thread in saves:
+        thread.start()
+    time.sleep(0.5)
+    for watts in (310.0, 320.0, 330.0):
+        began = time.monotonic()
+        ask(running, "solve", {"design": {**DESIGN, "givens": {**DESIGN["givens"], "load_1.rated_power": watts}}})
+        assert time.monotonic() - began < 3, "a solve waits for no save"
+    wait(lambda: len(statuses) > 3, 15)
+    assert set(statuses) <= {0, 503}, "told as a database that does not answer"
+    began = time.monotonic()
+    running.stop(signal.SIGHUP)
+    assert time.monotonic() - began < 35
+    for thread in saves:
+        thread.join()
+    assert not os.path.exists(f"/proc/{pid}"), "a closed terminal stops the database as well, also one that hung"
+
+
+@pytest.mark.parametrize("port", ["99999", "-1", "0", "8765x", "65536"])
+def test_a_port_that_is_none_is_told_in_a_sentence(tmp_path, port):
+    environment = {**os.environ, "RHOMBOS_HOME": str(tmp_path / "home"), "RHOMBOS_PORT": port, "PYTHONPATH": "src"}
+    for folder in (tmp_path, *tmp_path.parents):
+        if folder.is_relative_to("/tmp/"):
+            folder.chmod(0o755)
+    said = subprocess.run([sys.executable, "-m", "rhombos.launch.run"], env=environment, capture_output=True, text=True, timeout=60, check=False)
+    assert said.returncode == 1
+    assert "is not a port" in said.stdout
+    assert "Traceback" not in said.stdout + said.stderr
+
+
+def wait(until, seconds: float) -> None:
+    end = time.monotonic() + seconds
+    while not until():
+        assert time.monotonic() < end, "in vain"
+        time.sleep(0.1)
 
 
 def test_the_schema_s_head_is_the_newest_migration(database_url):

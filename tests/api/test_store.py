@@ -5,7 +5,8 @@ from pathlib import Path
 
 import pytest
 
-from rhombos.launch.database import Database, LaunchError, _reachable, _short_socket, free_port
+from rhombos.launch.database import Database, _reachable, _short_socket, free_port
+from rhombos.launch.places import LaunchError
 from rhombos.store.repository import Conflict, NotFound, Store
 
 

@@ -52,7 +52,7 @@ def test_a_design_round_trips_exactly(givens, title):
         (lambda d: d["choices"].update({"battery.chemistry": "salt"}), "battery.chemistry"),
         (lambda d: d.update(loads=[]), "load row"),
         (lambda d: d["givens"].update({"battery.sells": 8.0}), "battery.sells"),
-        (lambda d: d["loads"].append({"place": "front", "title": "x"}), "two places named"),
+        (lambda d: d["loads"].append({"place": "front", "title": "x"}), "is the name of what every line-up has"),
         (lambda d: d["pins"].update({"transformer.core": {"part": "XX99"}}), "XX99"),
     ],
 )

@@ -128,6 +128,7 @@ describe('the winding window', () => {
     insulation: 0.15e-3,
     expected: {},
     test: '',
+    unknown: [],
   }
   const circles = (markup: string) =>
     [...markup.matchAll(/<circle cx="([\d.]+)" cy="([\d.]+)" r="([\d.]+)"/g)].map(

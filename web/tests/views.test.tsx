@@ -103,6 +103,7 @@ describe('the build pack', () => {
     insulation: 0.15e-3,
     expected: { magnetising_inductance: 95e-6, leakage: 80e-9, ratio: 19 },
     test: 'Energise with a low voltage first.',
+    unknown: [],
   }
   const line = (what: string, price: number | null, quantity: number) => ({
     place: 'front',

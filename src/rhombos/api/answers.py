@@ -149,10 +149,12 @@ class WindingCard(TypedDict):
     halves: int
     core: CardCore
     order: list[Layer]
-    interfaces: float
-    insulation: float
-    expected: dict[str, float]
+    interfaces: Number
+    insulation: Number
+    expected: dict[str, Number]
     test: str
+    unknown: list[str]
+    """What is not known of it, in words: then it cannot be wound from this card."""
 
 
 class Winding(TypedDict):
@@ -173,7 +175,7 @@ class PartRow(TypedDict):
     what: str
     part: str
     description: str
-    quantity: float
+    quantity: Number
     price: Number
     total: Number
 

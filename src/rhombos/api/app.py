@@ -7,10 +7,14 @@ from fastapi import FastAPI, Request, Response
 from fastapi.exceptions import RequestValidationError
 from fastapi.responses import FileResponse
 from sqlalchemy.exc import InterfaceError, OperationalError
+from sqlalchemy.exc import TimeoutError as PoolTimeout
+from starlette.exceptions import HTTPException
+from starlette.middleware.gzip import GZipMiddleware
 
 from rhombos import __version__
 from rhombos.api.answer import Answer
 from rhombos.api.answers import Health, Problem
+from rhombos.api.apart import apart
 from rhombos.api.guard import HEADERS, Guard
 from rhombos.api.projects import projects_router
 from rhombos.api.questions import questions_router
@@ -18,6 +22,7 @@ from rhombos.api.service import Sheets
 from rhombos.core.graph.errors import InputError, SolveError, Unknown, WiringError
 from rhombos.core.units import QuantityError
 from rhombos.formats.design import DesignError
+from rhombos.formats.plain import cleaned
 from rhombos.store.repository import Conflict, NotFound, Store
 
 PROBLEMS: dict[int | str, dict[str, Any]] = {status: {"model": Problem} for status in (404, 409, 422, 500, 503)}
@@ -27,12 +32,14 @@ PROBLEMS: dict[int | str, dict[str, Any]] = {status: {"model": Problem} for stat
 def make_app(store: Store, page: Path | None = None) -> FastAPI:
     """The application over a store; `page` is the folder of the built front end."""
     app = FastAPI(title="Rhombos", version=__version__, docs_url=None, redoc_url=None, default_response_class=Answer, responses=PROBLEMS)
+    app.add_middleware(GZipMiddleware, minimum_size=1400, compresslevel=3)
     app.add_middleware(Guard)
     sheets = Sheets()
     app.include_router(projects_router(store), prefix="/api")
     app.include_router(questions_router(sheets), prefix="/api")
 
     @app.get("/api/health")
+    @apart
     def health() -> Health:
         """Version and database state."""
         return {"name": "rhombos", "version": __version__, "database": "up" if store.alive() else "down"}
@@ -99,9 +106,25 @@ def _errors(app: FastAPI) -> None:
         return answer
 
     def database(request: Request, error: Exception) -> Answer:
-        return _problem(503, "database", "The database does not answer. Nothing that was saved is lost; what you typed is kept here and saved when it is back.")
+        return _problem(
+            503,
+            "database",
+            "The database does not answer; it is started again if it was ours. Nothing that was saved is lost; what you typed is kept here and saved when it is back.",
+        )
+
+    @app.exception_handler(HTTPException)
+    def http(request: Request, error: HTTPException) -> Answer:
+        known = {404: f"there is nothing at {cleaned(request.url.path)[:80]}", 405: f"{request.method} is not asked of {cleaned(request.url.path)[:80]}"}
+        answer = _problem(error.status_code, "refused", known.get(error.status_code, "the body cannot be read: it is to be JSON in UTF-8"))
+        answer.headers.update(error.headers or {})
+        return answer
+
+    @app.exception_handler(RecursionError)
+    def nested(request: Request, error: RecursionError) -> Answer:
+        return _problem(422, "invalid", "the body is nested too deeply to be a design")
 
     app.add_exception_handler(OperationalError, database)
+    app.add_exception_handler(PoolTimeout, database)
     app.add_exception_handler(InterfaceError, database)
 
 
@@ -115,8 +138,13 @@ def _page(app: FastAPI, page: Path) -> None:
 
     @app.get("/{path:path}", include_in_schema=False)
     def serve(path: str) -> Response:
-        file = (root / path).resolve()
-        if path and file.is_relative_to(root) and file.is_file():
+        try:
+            file = (root / path).resolve()
+            there = file.is_file()
+        except (OSError, ValueError):
+            # A name that no file can have.
+            return _problem(404, "not_found", "there is nothing of that name")
+        if path and file.is_relative_to(root) and there:
             hashed = path.startswith("assets/")
             return FileResponse(file, headers={"Cache-Control": "public, max-age=31536000, immutable" if hashed else "no-cache"})
         if path.startswith("api/") or "." in path.rsplit("/", 1)[-1]:

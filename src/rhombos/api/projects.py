@@ -1,14 +1,17 @@
 """Projects, drafts, revisions, decisions."""
 
+import json
 from dataclasses import asdict
 from typing import Any
 
 from fastapi import APIRouter, Request
 from fastapi.responses import Response
+from pydantic import ValidationError
 from starlette.concurrency import run_in_threadpool
 
 from rhombos.api import answers
 from rhombos.api.answer import Answer
+from rhombos.api.apart import apart
 from rhombos.api.schemas import DecisionSave, DraftSave, NewProject, RevisionSave
 from rhombos.api.service import changed_parts, with_parts
 from rhombos.formats.design import Design, check_design, read_design, write_design
@@ -20,48 +23,62 @@ def projects_router(store: Store) -> APIRouter:
     router = APIRouter()
 
     @router.get("/projects")
+    @apart
     def shelf() -> list[answers.ProjectRow]:
         return [asdict(p) for p in store.projects()]  # type: ignore[misc]
 
     @router.post("/projects", status_code=201)
+    @apart
     def create(body: NewProject) -> answers.Made:
         check_design(body.design.model_dump())
         design = body.design.model_copy(update={"title": body.title})
         return {"id": store.create(body.title, write_design(with_parts(design)), body.author, body.message)}
 
     @router.get("/projects/{id}", response_model=answers.Project)
+    @apart
     def project(id: int) -> Any:
         found = store.project(id)
         # A draft may hold what cannot be solved as it stands (a value out of its range, say); it must still open.
-        return Answer({**found, "catalogue_changes": changed_parts(Design.model_validate(found["draft"]["design"]))})
+        try:
+            changes = changed_parts(Design.model_validate(found["draft"]["design"]))
+        except ValidationError:
+            # It was stored under older rules: it is opened as it stands, and told when it is solved.
+            changes = []
+        return Answer({**found, "catalogue_changes": changes})
 
     @router.put("/projects/{id}/draft")
+    @apart
     def draft(id: int, body: DraftSave) -> answers.Version:
         return {"version": store.save_draft(id, body.version, write_design(body.design), body.design.title)}
 
     @router.post("/projects/{id}/revisions", status_code=201)
+    @apart
     def revise(id: int, body: RevisionSave) -> answers.Revised:
         check_design(body.design.model_dump())
         saved = store.save_revision(id, body.version, write_design(with_parts(body.design)), body.author, body.message)
         return {"number": saved["number"], "version": saved["version"]}
 
-    @router.get("/projects/{id}/revisions/{number}")
-    def revision(id: int, number: int) -> answers.RevisionTold:
-        return {"number": number, "design": read_design(store.revision(id, number))}
+    @router.get("/projects/{id}/revisions/{number}", response_model=answers.RevisionTold)
+    @apart
+    def revision(id: int, number: int) -> Any:
+        # As it was stored: whatever rules came later, it can always be read.
+        return Answer({"number": number, "design": json.loads(store.revision(id, number))})
 
     @router.get("/projects/{id}/revisions/{number}/file")
+    @apart
     def export(id: int, number: int) -> Response:
         return Response(
             store.revision(id, number), media_type="application/json", headers={"Content-Disposition": f'attachment; filename="rhombos-{id}-{number}.json"'}
         )
 
     @router.post("/projects/{id}/decisions", status_code=201)
+    @apart
     def decide(id: int, body: DecisionSave) -> answers.Made:
         return {"id": store.decide(id, body.title, body.reason, dict(body.numbers), body.author)}
 
     @router.post("/import", status_code=201)
     async def bring_in(request: Request) -> answers.Made:
-        design = read_design((await request.body()).decode("utf-8", errors="replace"))
+        design = read_design(await request.body())
         id = await run_in_threadpool(store.create, design.title, write_design(design), "bench A", "Imported from a file")
         return {"id": id}
 

@@ -6,6 +6,7 @@ from pydantic import Field, StringConstraints
 
 from rhombos.formats.design import Design, Key, Name, Strict
 
+Author = Annotated[str, StringConstraints(min_length=1, max_length=80, strip_whitespace=True)]
 Short = Annotated[str, StringConstraints(min_length=1, max_length=200, strip_whitespace=True)]
 #: A period drawn sixteen times as wide as the widest screen.
 MOST_PIXELS = 65_536
@@ -17,7 +18,7 @@ class NewProject(Strict):
 
     title: Short
     design: Design
-    author: Short = "bench A"
+    author: Author = "bench A"
     message: Short = "First sheet"
 
 
@@ -34,7 +35,7 @@ class RevisionSave(Strict):
     version: int
     design: Design
     message: Short
-    author: Short = "bench A"
+    author: Author = "bench A"
 
 
 class DecisionSave(Strict):
@@ -42,8 +43,10 @@ class DecisionSave(Strict):
 
     title: Short
     reason: Annotated[str, StringConstraints(min_length=1, max_length=4000)]
-    numbers: dict[str, float | str | None] = Field(default_factory=dict)
-    author: Short = "bench A"
+    numbers: dict[Annotated[str, StringConstraints(max_length=120)], float | Annotated[str, StringConstraints(max_length=200)] | None] = Field(
+        default_factory=dict, max_length=100
+    )
+    author: Author = "bench A"
 
 
 class Ask(Strict):

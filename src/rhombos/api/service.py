@@ -7,9 +7,10 @@ from typing import Any
 
 import numpy as np
 
+from rhombos.core.circuit.network import CircuitError
 from rhombos.core.circuit.scope import picture, reduce_to, setting_from
 from rhombos.core.comparison import Comparison, compare
-from rhombos.core.graph.errors import WiringError
+from rhombos.core.graph.errors import SolveError, WiringError
 from rhombos.core.graph.model import Model
 from rhombos.core.graph.sheet import Sheet
 from rhombos.core.lineups import LINE_UPS
@@ -103,7 +104,12 @@ def scope(sheet: Sheet, corner: str, load: str, modulation: str | None, sampling
     setting = setting_from(
         sheet, corner, load=load, unipolar=None if modulation is None else modulation == "unipolar", natural=None if sampling is None else sampling == "natural"
     )
-    seen = picture(setting)
+    try:
+        with np.errstate(all="ignore"):
+            seen = picture(setting)
+    except (ArithmeticError, ValueError, CircuitError) as error:
+        # Values within their ranges, yet beyond what a circuit of doubles can hold (a filter of 1e-300 H).
+        raise SolveError(f"nothing can be drawn at this corner: the circuit of bridge, filter and load has no steady state ({error})") from error
     times, node = _steps(seen.edges.times, seen.edges.levels, seen.edges.start, seen.edges.period)
     choke_t, choke = reduce_to(seen.times, seen.choke, pixels)
     out_t, out = reduce_to(seen.times, seen.output, pixels)

@@ -8,6 +8,7 @@ from typing import Any
 
 import numpy as np
 
+from rhombos.core.formulas.numeric import Values
 from rhombos.core.graph.model import Model
 from rhombos.core.graph.nodes import Node
 from rhombos.core.graph.places import Place
@@ -34,7 +35,7 @@ def parts_list(model: Model, sheet: Sheet) -> list[dict[str, Any]]:
     return rows
 
 
-def _row(place: str, what: str, part: str, description: str, quantity: float, price: float | None) -> dict[str, Any]:
+def _row(place: str, what: str, part: str, description: str, quantity: float | None, price: float | None) -> dict[str, Any]:
     return {
         "place": place,
         "what": what,
@@ -42,7 +43,7 @@ def _row(place: str, what: str, part: str, description: str, quantity: float, pr
         "description": description,
         "quantity": quantity,
         "price": price,
-        "total": None if price is None else price * quantity,
+        "total": None if price is None or quantity is None else price * quantity,
     }
 
 
@@ -53,16 +54,17 @@ def _ordered(sheet: Sheet, place: Place, order: Ordered) -> dict[str, Any]:
         return sheet.wiring.nodes[sheet.wiring.resolve(place, name)]
 
     def value(name: str) -> float:
-        return float(np.nanmax(sheet.value(node(name).key)))
+        return _highest(sheet.value(node(name).key))
 
     def word(match: re.Match[str]) -> str:
         name, _, lasting = match[1].partition(":")
         values = sheet.value(node(name).key)
         if lasting:
             values = np.broadcast_to(values, sheet.corners.lasting.shape)[sheet.corners.lasting]
-        return show(float(np.nanmax(values)), node(name).figure.unit, 3)
+        highest = _highest(values)
+        return show(highest, node(name).figure.unit, 3) if math.isfinite(highest) else f"(not known: {node(name).figure.title.lower()})"
 
-    count = order.count if isinstance(order.count, int) else math.prod(value(c) if isinstance(c, str) else c for c in order.count)
+    count = float(order.count) if isinstance(order.count, int) else math.prod(value(c) if isinstance(c, str) else c for c in order.count)
     match order.price:
         case str() as name:
             price = value(name)
@@ -70,7 +72,21 @@ def _ordered(sheet: Sheet, place: Place, order: Ordered) -> dict[str, Any]:
             price = value(name) * share
         case _:
             price = float(order.price)
-    return _row(place.name, order.what, _BRACES.sub(word, order.part), _BRACES.sub(word, order.rating), float(count), price)
+    known = math.isfinite(price) and math.isfinite(count)
+    return _row(
+        place.name,
+        order.what,
+        _BRACES.sub(word, order.part),
+        _BRACES.sub(word, order.rating),
+        count if math.isfinite(count) else None,
+        price if known else None,
+    )
+
+
+def _highest(values: Values) -> float:
+    """The highest over the corners that are known; not a number where none is."""
+    known = values[np.isfinite(values)]
+    return float(known.max()) if known.size else math.nan
 
 
 def parts_csv(rows: list[dict[str, Any]]) -> str:

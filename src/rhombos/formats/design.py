@@ -4,13 +4,16 @@ import json
 from functools import lru_cache
 from typing import Annotated, Any, Literal
 
-from pydantic import BaseModel, ConfigDict, Field, StringConstraints, ValidationError, model_validator
+from pydantic import BaseModel, ConfigDict, Field, StringConstraints, ValidationError, field_validator, model_validator
 
 from rhombos.catalogue.loader import load as load_catalogue
 from rhombos.core.graph.errors import InputError, WiringError
 from rhombos.core.graph.inputs import Inputs, PartChoice, Pin
 from rhombos.core.graph.model import Model
+from rhombos.core.graph.wiring import OUTSIDE
 from rhombos.core.lineups import LINE_UPS, exists, lineup
+from rhombos.formats import plain
+from rhombos.formats.plain import faults
 from rhombos.formats.renamed import brought_up
 
 Name = Annotated[str, StringConstraints(pattern=r"^[a-z][a-z0-9_]{0,63}$")]
@@ -19,9 +22,20 @@ Text = Annotated[str, StringConstraints(max_length=2000)]
 
 
 class Strict(BaseModel):
-    """Unknown fields and numbers that are not finite are refused."""
+    """Unknown fields, numbers that are not finite, and texts that could not be stored are refused."""
 
     model_config = ConfigDict(extra="forbid", allow_inf_nan=False)
+
+    @model_validator(mode="before")
+    @classmethod
+    def _plain(cls, raw: Any) -> Any:
+        for path, wrong in faults(raw):
+            raise ValueError(f"{path or 'it'} {wrong}")
+        return raw
+
+
+TAKEN = frozenset(("corner", OUTSIDE, *(p.name for line in LINE_UPS.values() for p in line.places)))
+"""Names that a load row cannot have."""
 
 
 class PinnedValue(Strict):
@@ -44,6 +58,13 @@ class LoadRow(Strict):
 
     place: Name
     title: Annotated[str, StringConstraints(min_length=1, max_length=120)]
+
+    @field_validator("place")
+    @classmethod
+    def _own(cls, place: str) -> str:
+        if place in TAKEN:
+            raise ValueError(f"{place!r} is the name of what every line-up has; a load row is load_1, load_2 or the like")
+        return place
 
 
 class Design(Strict):
@@ -125,14 +146,12 @@ def of_sample(id: str) -> Design:
     return Design(title=sample.title, lineup=id, loads=loads, givens=dict(sample.givens), choices=dict(sample.choices), pins=pins)
 
 
-def read_design(text: str) -> Design:
+def read_design(text: str | bytes) -> Design:
     """A design from its JSON text. Raises DesignError with the line or the path at fault."""
     try:
-        raw = json.loads(text, parse_constant=_refuse_constant)
-    except json.JSONDecodeError as error:
-        raise DesignError([(f"line {error.lineno}, column {error.colno}", error.msg)]) from None
-    except ValueError as error:
-        raise DesignError([("the file", str(error))]) from None
+        raw = plain.read(text.encode("utf-8", "surrogatepass") if isinstance(text, str) else text)
+    except plain.PlainError as error:
+        raise DesignError([(error.place, error.what)]) from None
     return check_design(raw)
 
 
@@ -150,10 +169,6 @@ def check_design(raw: Any) -> Design:
     except WiringError as error:
         raise DesignError([("loads", error.message)]) from None
     return design
-
-
-def _refuse_constant(name: str) -> float:
-    raise ValueError(f"{name} is not a number that a design may hold")
 
 
 def write_design(design: Design) -> str:

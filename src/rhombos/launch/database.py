@@ -9,22 +9,16 @@ import shutil
 import signal
 import socket
 import subprocess
+import threading
 import time
 from pathlib import Path
 
+from rhombos.launch.places import LaunchError, say
+
 ACCOUNT = "mysql"
 PATIENCE = 40.0
-
-
-class LaunchError(Exception):
-    """A step of starting failed: which, why, and what to do."""
-
-    def __init__(self, step: str, why: str, remedy: str) -> None:
-        super().__init__(step, why, remedy)
-        self.step, self.why, self.remedy = step, why, remedy
-
-    def __str__(self) -> str:
-        return f"{self.step} failed: {self.why}\n  What to do: {self.remedy}"
+WATCHED, AGAIN = 0.5, 5.0
+"""Seconds between looks at whether the database still runs, and before a failed start is tried again."""
 
 
 def free_port() -> int:
@@ -47,6 +41,8 @@ class Database:
         self.port = 0
         self.process: subprocess.Popen[bytes] | None = None
         self.adopted: int | None = None
+        self._stopping = threading.Event()
+        self._account: str | None = None
 
     def start(self) -> str:
         """Initialise if new, start (or adopt one left behind by a killed server), wait, and return the SQLAlchemy URL."""
@@ -68,6 +64,7 @@ class Database:
         left = self._left_behind()
         if left:
             self.adopted = left
+            self._account = ACCOUNT if os.geteuid() == 0 else None
             self.port = int((self.run / "port").read_text())
         else:
             self._launch()
@@ -125,6 +122,11 @@ class Database:
         account = self._own_by_account()
         if not (self.data / "mysql").exists():
             self._initialise(account)
+        self._account = account
+        self._spawn()
+
+    def _spawn(self) -> None:
+        account = self._account
         command = [_tool("mariadbd"), f"--defaults-file={self.config}", *([f"--user={account}"] if account else [])]
         with (self.run / "console.log").open("ab") as log:
             self.process = subprocess.Popen(command, stdout=log, stderr=log, start_new_session=True)
@@ -189,24 +191,54 @@ class Database:
                 (self.home / "accounts-made").write_text("rhombos@127.0.0.1\n")
                 return
         raise LaunchError(
-            "Making the database user", done.stderr.strip()[-400:], f"remove {self.home} to begin anew (its projects go with it), or set RHOMBOS_DATABASE_URL"
+            "Making the database user",
+            done.stderr.strip()[-400:],
+            f"look at {self.run / 'mariadb.log'}, or set RHOMBOS_DATABASE_URL; nothing that was saved is lost",
         )
+
+    def watch(self) -> None:
+        """Start the server again whenever it has died, at the same port, until `stop`."""
+        threading.Thread(target=self._watch, name="watch-database", daemon=True).start()
+
+    def _watch(self) -> None:
+        while not self._stopping.wait(WATCHED):
+            if self._runs():
+                continue
+            say("The database has ended; starting it again …")
+            self.adopted = None
+            try:
+                self._spawn()
+                self._wait()
+            except (LaunchError, OSError) as error:
+                say(f"{error}\n  It is tried again.")
+                self._stopping.wait(AGAIN)
+
+    def _runs(self) -> bool:
+        if self.process is not None:
+            return self.process.poll() is None
+        return self.adopted is not None and Path(f"/proc/{self.adopted}").exists()
 
     def stop(self) -> None:
         """Stop exactly the server that we started or adopted."""
+        self._stopping.set()
         pid = self.process.pid if self.process is not None else self.adopted
         if pid is None:
             return
-        with contextlib.suppress(ProcessLookupError):
-            os.kill(pid, signal.SIGTERM)
-        end = time.monotonic() + 20
-        while time.monotonic() < end:
-            if self.process is not None:
-                if self.process.poll() is not None:
-                    return
-            elif not Path(f"/proc/{pid}").exists():
+        # One that was halted hears nothing before it goes on; one that hangs is not waited for: what it acknowledged is on its disk.
+        for sign, patience in ((signal.SIGTERM, 15.0), (signal.SIGKILL, 5.0)):
+            with contextlib.suppress(ProcessLookupError):
+                os.kill(pid, sign)
+                os.kill(pid, signal.SIGCONT)
+            if self._gone(pid, patience):
                 return
+
+    def _gone(self, pid: int, patience: float) -> bool:
+        end = time.monotonic() + patience
+        while time.monotonic() < end:
+            if self.process.poll() is not None if self.process is not None else not Path(f"/proc/{pid}").exists():
+                return True
             time.sleep(0.05)
+        return False
 
 
 def _tool(name: str) -> str:

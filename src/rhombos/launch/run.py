@@ -6,8 +6,8 @@ import signal
 import sys
 from types import FrameType
 
-from rhombos.launch.database import Database, LaunchError
-from rhombos.launch.places import home, say
+from rhombos.launch.database import Database
+from rhombos.launch.places import LaunchError, home, say, wanted_port
 
 
 def main() -> int:
@@ -23,8 +23,11 @@ def main() -> int:
         return 0
     database: Database | None = None
     signal.signal(signal.SIGTERM, _interrupt)
+    # A closed terminal stops it as Ctrl-C does: nothing that was started stays behind.
+    signal.signal(signal.SIGHUP, _as_terminate)
     try:
-        url = os.environ.get("RHOMBOS_DATABASE_URL")
+        wanted_port()
+        url = os.environ.get("RHOMBOS_DATABASE_URL") or None
         if url is None:
             database = Database(folder)
             say("Starting the database …")
@@ -32,7 +35,10 @@ def main() -> int:
         # The heavy imports run while the database comes up.
         from rhombos.launch.serve import serve
 
-        serve(url or (database.ready() if database is not None else ""), lock)
+        if url is None and database is not None:
+            url = database.ready()
+            database.watch()
+        serve(url or "", lock)
         return 0
     except LaunchError as error:
         say(str(error))
@@ -43,6 +49,10 @@ def main() -> int:
         if database is not None:
             say("Stopping the database …")
             database.stop()
+
+
+def _as_terminate(number: int, frame: FrameType | None) -> None:
+    os.kill(os.getpid(), signal.SIGTERM)
 
 
 def _interrupt(number: int, frame: FrameType | None) -> None:

@@ -1,7 +1,6 @@
 """Serve API and page from one process on loopback."""
 
 import gc
-import os
 import socket
 import threading
 import time
@@ -11,14 +10,11 @@ import uvicorn
 
 from rhombos import __version__
 from rhombos.api.app import make_app
-from rhombos.launch.database import LaunchError
-from rhombos.launch.places import ROOT, say
+from rhombos.launch.places import MOST_PORTS, ROOT, LaunchError, say, wanted_port
 from rhombos.launch.seed import load_demo
 from rhombos.launch.warm import warm
 from rhombos.store.migrate import migrate
 from rhombos.store.repository import Store
-
-DEFAULT_PORT = 8765
 
 
 def serve(url: str, lock: IO[str]) -> None:
@@ -29,7 +25,9 @@ def serve(url: str, lock: IO[str]) -> None:
         migrate(url)
         load_demo(store)
     except Exception as error:
-        raise LaunchError("Preparing the database", str(error).split("\n")[0][:400], "check RHOMBOS_DATABASE_URL, or remove .rhombos to begin anew") from error
+        raise LaunchError(
+            "Preparing the database", str(error).split("\n")[0][:400], "check RHOMBOS_DATABASE_URL, if you set it; nothing that was saved is lost"
+        ) from error
     page = ROOT / "web" / "dist"
     if not (page / "index.html").exists():
         raise LaunchError("Finding the page", f"{page} holds no build", "run `make start`, which builds it")
@@ -55,12 +53,10 @@ def _warm() -> None:
 
 def _listen() -> tuple[socket.socket, int]:
     """A listening socket on the wanted port, or the next free one; says which."""
-    try:
-        wanted = int(os.environ.get("RHOMBOS_PORT", DEFAULT_PORT))
-    except ValueError:
-        raise LaunchError("Reading RHOMBOS_PORT", f"{os.environ['RHOMBOS_PORT']!r} is not a port", "give a number from 1 to 65535") from None
-    for port in range(wanted, wanted + 50):
-        listener = socket.socket()
+    wanted = wanted_port()
+    for port in range(wanted, min(wanted + 50, MOST_PORTS + 1)):
+        # With its protocol named, every connection sends small answers at once instead of waiting for an acknowledgement.
+        listener = socket.socket(socket.AF_INET, socket.SOCK_STREAM, socket.IPPROTO_TCP)
         listener.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
         try:
             listener.bind(("127.0.0.1", port))
@@ -70,4 +66,4 @@ def _listen() -> tuple[socket.socket, int]:
         if port != wanted:
             say(f"Port {wanted} is in use; taking {port}.")
         return listener, port
-    raise LaunchError("Opening a port", f"{wanted} to {wanted + 49} are all in use", "set RHOMBOS_PORT to a free one")
+    raise LaunchError("Opening a port", f"{wanted} to {min(wanted + 49, MOST_PORTS)} are all in use", "set RHOMBOS_PORT to a free one")

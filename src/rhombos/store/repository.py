@@ -60,7 +60,17 @@ class Store:
     """The repository over one database."""
 
     def __init__(self, url: str) -> None:
-        self.engine: Engine = create_engine(url, pool_pre_ping=True, pool_recycle=1800, isolation_level="READ COMMITTED", connect_args={"connect_timeout": 3})
+        self.engine: Engine = create_engine(
+            url,
+            pool_pre_ping=True,
+            pool_recycle=1800,
+            pool_size=8,
+            max_overflow=4,
+            # A database that hangs is told as one that does not answer, soon enough for the page to keep what was typed.
+            pool_timeout=3,
+            isolation_level="READ COMMITTED",
+            connect_args={"connect_timeout": 3, "read_timeout": 8, "write_timeout": 8},
+        )
 
     @contextmanager
     def _session(self) -> Iterator[Session]:

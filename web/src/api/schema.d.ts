@@ -1266,7 +1266,7 @@ export interface components {
             /** Description */
             description: string;
             /** Quantity */
-            quantity: number;
+            quantity: number | null;
             /** Price */
             price: number | null;
             /** Total */
@@ -1874,15 +1874,17 @@ export interface components {
             /** Order */
             order: components["schemas"]["Layer"][];
             /** Interfaces */
-            interfaces: number;
+            interfaces: number | null;
             /** Insulation */
-            insulation: number;
+            insulation: number | null;
             /** Expected */
             expected: {
-                [key: string]: number;
+                [key: string]: number | null;
             };
             /** Test */
             test: string;
+            /** Unknown */
+            unknown: string[];
         };
         /**
          * WiredCheck

@@ -3,6 +3,12 @@ import type { WindingCard } from '../api'
 
 /** Primary, secondary, primary from the core outwards; every strand a circle of its true diameter, laid layer by layer. */
 export function Winding({ card }: { card: WindingCard }) {
+  if (card.order.length === 0 || card.insulation === null)
+    return <p className="quiet">It cannot be drawn: {card.unknown.slice(0, 3).join(', ').toLowerCase()} not known.</p>
+  return <Drawn card={card} insulation={card.insulation} />
+}
+
+function Drawn({ card, insulation }: { card: WindingCard; insulation: number }) {
   const breadth = card.core.breadth * 1e3
   const height = (card.core.window / card.core.breadth) * 1e3
   const lay = (count: number, diameter: number, from: number) => {
@@ -17,7 +23,7 @@ export function Winding({ card }: { card: WindingCard }) {
       end: from + Math.ceil(count / across) * pitch,
     }
   }
-  const tape = card.insulation * 1e3
+  const tape = insulation * 1e3
   const [first, secondary, last] = card.order
   const count = (w: typeof first, halves: number) => (w ? halves * w.turns * w.strands : 0)
   const inner = lay(count(first, card.halves), first!.diameter, 0.2)

@@ -7,7 +7,7 @@ from numpy.typing import NDArray
 
 from rhombos.core.circuit.network import Element, state_space
 from rhombos.core.circuit.periodic import steady_state
-from rhombos.core.graph.errors import WiringError
+from rhombos.core.graph.errors import SolveError, WiringError
 from rhombos.core.graph.sheet import Sheet
 from rhombos.core.graph.telling import view
 from rhombos.core.modulation.sine_pwm import Edges, sine_pwm
@@ -83,7 +83,15 @@ def setting_from(
         raise WiringError(f"no place of this line-up shows the scope its {', '.join(missing).replace('_', ' ')}", problems=missing)
 
     def at(role: str) -> float:
-        return sheet.at(roles[role], corner)
+        value = sheet.at(roles[role], corner)
+        if not np.isfinite(value):
+            node = sheet.node(roles[role])
+            raise SolveError(
+                f"nothing can be drawn at this corner: {node.figure.title.lower()} is not known, {_because(sheet, node.index, corner)}", key=node.key
+            )
+        if role in _SIZES and value <= 0:
+            raise SolveError(f"nothing can be drawn: {sheet.node(roles[role]).figure.title.lower()} is {value:g}", key=roles[role])
+        return value
 
     power, reactive = at("power"), at("reactive_power")
     if load == "none":
@@ -118,6 +126,14 @@ _NEEDED = {
     *("damping_resistance", "power", "reactive_power", "distortion_power", "voltage", "dead_time_distortion", "link_distortion", "thd_limit"),
 }
 """What bridge, filter and output show the scope between them (the view "scope")."""
+
+
+_SIZES = ("link", "frequency", "carrier", "inductance", "capacitance", "damping_capacitance", "damping_resistance", "voltage")
+"""What a waveform cannot be without."""
+
+
+def _because(sheet: Sheet, index: int, corner: str) -> str:
+    return sheet.why_missing(index, sheet.corners.ids.index(corner))
 
 
 def circuit(setting: Setting) -> list[Element]:

@@ -7,7 +7,9 @@ from typing import Any
 
 import numpy as np
 
+from rhombos.core.formulas.numeric import Values
 from rhombos.core.graph.corners import CornerSet
+from rhombos.core.graph.declare import Figure
 from rhombos.core.graph.engine.layout import Layout
 from rhombos.core.graph.errors import InputError
 from rhombos.core.graph.inputs import Build, Inputs, PartChoice, Pin
@@ -85,7 +87,8 @@ class Model:
 
     def _checked(self, key: str, value: Any, kind: str) -> int:
         index = self.wiring.index.get(key)
-        if index is None or self.wiring.nodes[index].figure.kind != kind:
+        # Where the corners stand is no given: a design that set it would not be judged at its worst.
+        if index is None or self.wiring.nodes[index].figure.kind != kind or self.wiring.nodes[index].place == "corner":
             raise InputError(f"the line-up has no {kind} {key!r}", field=key, given=_plain(value), allowed=f"a {kind} of the line-up")
         figure = self.wiring.nodes[index].figure
         low, high = figure.low, figure.high
@@ -116,12 +119,29 @@ class Model:
             if pin.value.part not in table.row_of:
                 raise InputError(f"{key}: the catalogue has no {table.type} {pin.value.part!r}", field=key, given=pin.value.part, allowed=list(table.codes))
         else:
-            array = np.asarray(pin.value, dtype=float)
-            if not np.isfinite(array).all():
-                raise InputError(
-                    f"{key}: a pin must be a finite number, given {_plain(pin.value)}", field=key, given=_plain(pin.value), allowed="a finite number"
-                )
+            self._pin_allowed(key, self.wiring.nodes[index].figure, np.asarray(pin.value, dtype=float))
         return index
+
+    def _pin_allowed(self, key: str, figure: Figure, value: Values) -> None:
+        """Refuse a pin that is no number, that no such thing can have, or that is no whole number of things."""
+        low, high = figure.low, figure.high
+        if low is None and (figure.whole or figure.unit in NEVER_NEGATIVE):
+            low = 1.0 if figure.whole else 0.0
+        wrong = not np.isfinite(value).all() or (low is not None and (value < low).any()) or (high is not None and (value > high).any())
+        if wrong:
+            allowed = {"low": low, "high": high, "unit": si_unit(figure.unit)}
+            said = _shown(value, figure.unit)
+            raise InputError(
+                f"{figure.title} ({key}): a pin at {said} is outside {_range(low, high, figure.unit)}", field=key, given=value.tolist(), allowed=allowed
+            )
+        if figure.whole and (value != np.round(value)).any():
+            raise InputError(
+                f"{figure.title} ({key}): {_shown(value, figure.unit)} is no whole number", field=key, given=value.tolist(), allowed="a whole number"
+            )
+
+
+NEVER_NEGATIVE = frozenset(("m", "m^2", "m^3", "m^4", "kg", "Hz", "F", "H", "Ω", "s", "K_abs", "K/W", "J/K", "credit"))
+"""Units of what has a size and no sense."""
 
 
 def _leaf(value: Any) -> Any:

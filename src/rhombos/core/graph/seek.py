@@ -7,7 +7,7 @@ from typing import Any
 import numpy as np
 
 from rhombos.core.formulas.numeric import Values
-from rhombos.core.graph.errors import InputError, WiringError
+from rhombos.core.graph.errors import InputError, SolveError, WiringError
 from rhombos.core.graph.inputs import Inputs
 from rhombos.core.graph.model import Model
 from rhombos.core.graph.sheet import FAILS, HOLDS, TIGHT, Sheet
@@ -130,7 +130,7 @@ def goal_seek(model: Model, inputs: Inputs, goal: str, corner: str, wanted: floa
     node = sheet.node(move)
     if node.figure.kind != "given":
         raise InputError(f"{move!r} is not a given: only givens are moved", field=move, given=move, allowed="a given")
-    at = sheet.corners.ids.index(corner)
+    at, node_of_goal = sheet.corners.ids.index(corner), sheet.node(goal).index
     present = float(sheet.value(move)[0])
     low = node.figure.low if node.figure.low is not None else present / 10
     high = node.figure.high if node.figure.high is not None else present * 10
@@ -139,6 +139,8 @@ def goal_seek(model: Model, inputs: Inputs, goal: str, corner: str, wanted: floa
         values = scan(model, inputs, move, grid, goal, at)
         side = np.sign(values - wanted)
         crossings = [k for k in range(len(grid) - 1) if np.isfinite(values[k]) and np.isfinite(values[k + 1]) and side[k] != side[k + 1]]
+        if not np.isfinite(values).any():
+            raise SolveError(f"{goal} has no value wherever {move} is moved: {sheet.why_missing(node_of_goal, at)}", key=goal)
         if not crossings:
             nearest = int(np.nanargmin(np.abs(values - wanted)))
             return Sought(move, float(grid[nearest]), float(values[nearest]), False)

@@ -23,7 +23,9 @@ def winding_cards(sheet: Sheet) -> list[dict[str, Any]]:
 
 def winding_card(sheet: Sheet, place: Place) -> dict[str, Any]:
     """Core, windings in order, insulation, and the readings to expect, from the place's own figures (SI)."""
-    one = {role: float(sheet.value(key).reshape(-1)[0]) for role, key in view_at(sheet.wiring, place, "winding").items()}
+    keys = view_at(sheet.wiring, place, "winding")
+    one = {role: float(sheet.value(key).reshape(-1)[0]) for role, key in keys.items()}
+    unknown = [sheet.node(keys[role]).figure.title for role, value in one.items() if not np.isfinite(value) and role != "halves"]
     halves = int(one["halves"]) if np.isfinite(one["halves"]) else 1
     primary, secondary = ({name: one[f"{side}_{name}"] for name in COLUMNS} for side in ("primary", "secondary"))
     return {
@@ -33,7 +35,8 @@ def winding_card(sheet: Sheet, place: Place) -> dict[str, Any]:
         "core": {name: one[name] for name in ("area", "window", "breadth", "mean_turn")},
         "primary": primary,
         "secondary": secondary,
-        "order": winding_order(primary, secondary, halves),
+        "order": [] if unknown else winding_order(primary, secondary, halves),
+        "unknown": unknown,
         "interfaces": one["interfaces"],
         "insulation": one["insulation"],
         "expected": {

@@ -28,7 +28,7 @@ def total_loss(losses=every("loss")):
     return losses
 
 
-@totals.operation(unit="", symbol=r"\eta", source="derived from the losses", title="Efficiency", tex=r"\frac{load_power}{source_power}")
+@totals.operation(unit="", low=0.0, high=1.0, symbol=r"\eta", source="derived from the losses", title="Efficiency", tex=r"\frac{load_power}{source_power}")
 def efficiency(load_power, source_power):
     """Output over input power; without load it does not apply."""
     return applies(

@@ -15,6 +15,13 @@ export function WindingSheet({ card }: { card: WindingCard }) {
   return (
     <section className="card">
       <h2 className="cap">Winding card, {card.title.toLowerCase()}</h2>
+      {card.unknown.length > 0 && (
+        <p className="wrong" role="alert">
+          It cannot be wound from this card: {card.unknown.slice(0, 4).join(', ').toLowerCase()}{' '}
+          {card.unknown.length > 4 && `and ${card.unknown.length - 4} more `}
+          {card.unknown.length === 1 ? 'is' : 'are'} not known. The stage says why.
+        </p>
+      )}
       <div className="split">
         <div>
           <Order card={card} />
@@ -43,9 +50,7 @@ export function WindingSheet({ card }: { card: WindingCard }) {
             by the standard that you work to, proved by a competent person.
           </p>
         </div>
-        <div>
-          <Winding card={card} />
-        </div>
+        <div>{card.order.length > 0 && <Winding card={card} />}</div>
       </div>
     </section>
   )
