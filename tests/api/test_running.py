@@ -16,6 +16,7 @@ import pytest
 from rhombos.demo import tern_islet
 from rhombos.formats.design import write_design
 from rhombos.launch.database import Database
+from tests.chaos.starts import kill_at_random
 from tests.conftest import Running
 
 DESIGN = json.loads(write_design(tern_islet.first()))
@@ -175,6 +176,11 @@ def test_a_database_that_hangs_costs_a_solve_nothing_and_never_stops_a_stop(runn
     for thread in saves:
         thread.join()
     assert not os.path.exists(f"/proc/{pid}"), "a closed terminal stops the database as well, also one that hung"
+
+
+def test_a_start_that_is_cut_short_is_recovered_by_the_next():
+    """A first start and a later one, killed at random instants; `make chaos` kills two hundred."""
+    assert kill_at_random(2, seed=int.from_bytes(os.urandom(2))) == []
 
 
 @pytest.mark.parametrize("port", ["99999", "-1", "0", "8765x", "65536"])

@@ -4,6 +4,7 @@ import contextlib
 import hashlib
 import os
 import pwd
+import re
 import secrets
 import shutil
 import signal
@@ -65,7 +66,7 @@ class Database:
         if left:
             self.adopted = left
             self._account = ACCOUNT if os.geteuid() == 0 else None
-            self.port = int((self.run / "port").read_text())
+            self.port = self._port_in_use()
         else:
             self._launch()
 
@@ -84,17 +85,25 @@ class Database:
         return file.read_text().strip()
 
     def _left_behind(self) -> int | None:
-        """The process that still serves our data directory, if the last server was killed."""
-        try:
-            pid = int(self.pid_file.read_text())
-            command = Path(f"/proc/{pid}/cmdline").read_bytes().decode(errors="replace")
-        except (OSError, ValueError):
-            return None
-        return pid if str(self.config) in command else None
+        """The process that still serves our data directory, if the last server was killed: found by what it was started with, whatever it had written."""
+        told = f"--defaults-file={self.config}".encode()
+        for entry in Path("/proc").iterdir():
+            if entry.name.isdigit():
+                with contextlib.suppress(OSError):
+                    words = (entry / "cmdline").read_bytes().split(b"\0")
+                    if told in words and words[0].endswith(b"mariadbd"):
+                        return int(entry.name)
+        return None
+
+    def _port_in_use(self) -> int:
+        """The port that the server left behind was told to take."""
+        found = re.search(r"^port=(\d+)$", self.config.read_text(), re.MULTILINE)
+        if found is None:
+            raise LaunchError("Taking over the database", f"{self.config} names no port", "stop the mariadbd that runs over it, and start again")
+        return int(found[1])
 
     def _launch(self) -> None:
         self.port = free_port()
-        (self.run / "port").write_text(str(self.port))
         self.config.write_text(
             "\n".join(
                 [
@@ -150,10 +159,18 @@ class Database:
         return ACCOUNT
 
     def _initialise(self, account: str | None) -> None:
+        """Make the data directory beside its place and move it there when it is whole: a start cut short leaves none."""
+        for left in self.home.glob("mariadb-new-*"):
+            shutil.rmtree(left, ignore_errors=True)
+        # A name of its own: the script of a start that was killed may still be writing to another.
+        fresh = self.home / f"mariadb-new-{os.getpid()}"
+        fresh.mkdir(mode=0o700)
+        if account:
+            shutil.chown(fresh, account, account)
         command = [
             _tool("mariadb-install-db"),
             f"--defaults-file={self.config}",
-            f"--datadir={self.data}",
+            f"--datadir={fresh}",
             "--auth-root-authentication-method=socket",
             "--skip-test-db",
         ]
@@ -163,6 +180,9 @@ class Database:
             raise LaunchError(
                 "Making the data directory", (done.stderr or done.stdout)[-600:], f"look at {self.run / 'mariadb.log'}; is there room in {self.home}?"
             )
+        if self.data.exists():
+            self.data.rmdir()
+        fresh.rename(self.data)
 
     def _wait(self) -> None:
         end = time.monotonic() + PATIENCE

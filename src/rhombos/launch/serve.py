@@ -39,7 +39,8 @@ def serve(url: str, lock: IO[str]) -> None:
     lock.flush()
     server = uvicorn.Server(uvicorn.Config(make_app(store, page), log_level="warning", access_log=False, server_header=False, timeout_graceful_shutdown=3))
     say(f"Rhombos {__version__} is at {address}  (ready in {time.monotonic() - began:.1f} s; Ctrl-C stops it)")
-    threading.Thread(target=_warm, name="warm", daemon=True).start()
+    # Not a daemon: native code half made must not be torn down under it when the stop comes early.
+    threading.Thread(target=_warm, name="warm").start()
     server.run(sockets=[listener])
 
 
