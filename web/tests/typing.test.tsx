@@ -71,6 +71,18 @@ describe('a field', () => {
     expect(onValue).toHaveBeenLastCalledWith(4700)
     expect(input.value).toBe('4.7 kΩ')
   })
+  test('a value that comes from elsewhere while the field has the focus is shown, and not overwritten on leaving', async () => {
+    const asked = serve({ parse })
+    const onValue = vi.fn()
+    const { rerender } = render(<Entry label="Gate resistor" value={4700} unit="Ω" onValue={onValue} />)
+    const input = screen.getByLabelText<HTMLInputElement>('Gate resistor')
+    act(() => input.focus())
+    rerender(<Entry label="Gate resistor" value={3300} unit="Ω" onValue={onValue} />)
+    expect(input.value).toBe('3.3 kΩ')
+    act(() => input.blur())
+    await new Promise((resolve) => setTimeout(resolve, 50))
+    expect([asked.length, onValue.mock.calls.length]).toEqual([0, 0])
+  })
   test('a whole number stays whole', async () => {
     serve({ parse: () => ({ value: 8.5 }) })
     const onValue = vi.fn()

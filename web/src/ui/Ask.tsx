@@ -9,6 +9,7 @@ export function Ask({
   children,
   actions,
   wide = false,
+  mustChoose = false,
 }: {
   open: boolean
   onClose: () => void
@@ -16,6 +17,8 @@ export function Ask({
   children: ReactNode
   actions?: ReactNode
   wide?: boolean
+  /** It is left by one of its actions only. */
+  mustChoose?: boolean
 }) {
   return (
     <Dialog.Root
@@ -23,6 +26,9 @@ export function Ask({
       onOpenChange={(e) => {
         if (!e.open) onClose()
       }}
+      closeOnEscape={!mustChoose}
+      closeOnInteractOutside={!mustChoose}
+      role={mustChoose ? 'alertdialog' : 'dialog'}
       lazyMount
       unmountOnExit>
       <Portal>
@@ -35,9 +41,11 @@ export function Ask({
             <Dialog.Body>{children}</Dialog.Body>
             <Dialog.Footer>
               {actions}
-              <Button variant={'plain' as never} onClick={onClose}>
-                Close
-              </Button>
+              {!mustChoose && (
+                <Button variant={'plain' as never} onClick={onClose}>
+                  Close
+                </Button>
+              )}
             </Dialog.Footer>
           </Dialog.Content>
         </Dialog.Positioner>

@@ -50,6 +50,8 @@ export function Entry(props: Props) {
   const standing = s.unit ? `${s.number} ${s.unit}` : s.number
   const [typed, setTyped] = useState<string | null>(null)
   const [wrong, setWrong] = useState('')
+  /** Whether somebody has typed since the field was entered or its value taken: only then is there anything to take. */
+  const [edited, setEdited] = useState(false)
   const field = useRef<HTMLInputElement>(null)
   const timer = useRef<ReturnType<typeof setTimeout>>(undefined)
   const sequence = useRef(0)
@@ -62,7 +64,7 @@ export function Entry(props: Props) {
   const [shownFor, setShownFor] = useState(value)
   if (shownFor !== value) {
     setShownFor(value)
-    if (typed !== null && wrong === '' && document.activeElement !== field.current) setTyped(null)
+    if (!edited && wrong === '') setTyped(null)
   }
 
   const take = async (words: string): Promise<number | null> => {
@@ -78,6 +80,7 @@ export function Entry(props: Props) {
       setWrong(bad)
       if (bad) return null
       taken.current = { words, value: read }
+      setEdited(false)
       if (read !== value) onValue(read)
       else if (document.activeElement !== field.current) setTyped(null)
       return read
@@ -98,6 +101,7 @@ export function Entry(props: Props) {
     const former = before.current
     if (taken.current && former !== null && former !== taken.current.value) onValue(former)
     taken.current = null
+    setEdited(false)
     setTyped(null)
     field.current?.blur()
   }
@@ -114,20 +118,21 @@ export function Entry(props: Props) {
         value={typed ?? standing}
         aria-invalid={wrong !== ''}
         aria-describedby={wrong ? `${name}-wrong` : undefined}
-        data-clean={typed === null || typed === standing || typed === taken.current?.words || undefined}
+        data-clean={!edited || undefined}
         autoComplete="off"
         spellCheck={false}
         title={note}
         onFocus={(e) => {
           before.current = value
           taken.current = null
-          if (!wrong) setTyped(standing)
+          if (!wrong) setTyped(null)
           const input = e.currentTarget
           requestAnimationFrame(() => input.select())
         }}
         onChange={(e) => {
           const words = e.target.value
           setTyped(words)
+          setEdited(true)
           setWrong('')
           sequence.current += 1
           clearTimeout(timer.current)
@@ -135,9 +140,8 @@ export function Entry(props: Props) {
         }}
         onBlur={(e) => {
           const words = e.currentTarget.value
-          const came = words === taken.current?.words && value === taken.current.value
-          if (came || words === standing || !words.trim()) setTyped(null)
-          else void take(words)
+          if (edited && words.trim()) void take(words)
+          else if (!wrong && (!words.trim() || value === (taken.current?.value ?? value))) setTyped(null)
         }}
         onKeyDown={(e) => {
           if (e.key === 'Enter') {

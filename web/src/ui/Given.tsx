@@ -6,7 +6,7 @@ import { Entry } from './Entry'
 /** One given of the design, to be typed into. */
 export function Given({ figure }: { figure: string }) {
   const { meta, sheet } = useSheet()
-  const { edit } = useWorkspace()
+  const { design, edit } = useWorkspace()
   const f = meta.figures[figure]!
   return (
     <div className="row2">
@@ -14,7 +14,7 @@ export function Given({ figure }: { figure: string }) {
         id={figure}
         label={`${f.title}${f.judgement ? ' *' : ''}`}
         note={f.sentence}
-        value={sheet.figures[figure]?.values[0] ?? null}
+        value={design.givens[figure] ?? sheet.figures[figure]?.values[0] ?? null}
         unit={f.unit}
         low={f.low}
         high={f.high}

@@ -147,6 +147,7 @@ export function ConflictDialog() {
     <Ask
       open
       onClose={() => undefined}
+      mustChoose
       title="Two sides"
       actions={
         <>

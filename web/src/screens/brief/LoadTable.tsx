@@ -104,7 +104,7 @@ interface Field {
 /** What the brief states of a load: a given. */
 function Stated({ load, name, label, unit }: Field & { unit: string }) {
   const { meta, sheet } = useSheet()
-  const { edit } = useWorkspace()
+  const { design, edit } = useWorkspace()
   const key = `${load.place}.${name}`
   const { low, high, whole } = meta.figures[key]!
   return (
@@ -113,7 +113,7 @@ function Stated({ load, name, label, unit }: Field & { unit: string }) {
         hideLabel
         id={key}
         label={`${label} of ${load.title}`}
-        value={at(sheet.figures[key], 0)}
+        value={design.givens[key] ?? at(sheet.figures[key], 0)}
         unit={unit}
         low={low}
         high={high}

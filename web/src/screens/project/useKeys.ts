@@ -24,7 +24,10 @@ export function useKeys(show: (dialog: Dialog) => void): void {
       const key = e.key.toLowerCase()
       if (!(e.ctrlKey || e.metaKey) || (key !== 'z' && key !== 'y')) return false
       // What is being typed somewhere is that field's own to undo; one whose value has been taken is left, and shows the design's again.
-      const field = e.target instanceof Element ? e.target.closest<HTMLElement>('input, textarea, [role=dialog]') : null
+      const field =
+        e.target instanceof Element
+          ? e.target.closest<HTMLElement>('input, textarea, [role=dialog], [role=alertdialog]')
+          : null
       if (field && field.dataset.clean === undefined) return false
       field?.blur()
       if (key === 'y' || e.shiftKey) w.redo()
