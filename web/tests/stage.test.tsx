@@ -226,6 +226,7 @@ describe('a picked part', () => {
     capability: 60,
     demand: 112,
     level: 1.25,
+    price: fits ? 3.2 : 1.1,
     unit: 'V',
     margin,
   })
@@ -247,7 +248,7 @@ describe('a picked part', () => {
   test('says what binds, and what the runners-up cost or lack', async () => {
     panel()
     expect(await screen.findByText(/Tightest: rated voltage, 1.25 × what is needed/)).toBeTruthy()
-    expect(screen.getByText('dearer')).toBeTruthy()
+    expect(screen.getByText('would do for 3.2 cr')).toBeTruthy()
     expect(screen.getByText('rated voltage: 60 V of 1.25 × 112 V')).toBeTruthy()
   })
   test('a runner-up can be pinned', async () => {

@@ -1560,6 +1560,8 @@ export interface components {
             part: string;
             /** Quantity */
             quantity: number;
+            /** Price */
+            price: number | null;
             /** Fits */
             fits: boolean;
             /** Need */

@@ -119,6 +119,7 @@ function Decide({ rows }: Comparison) {
   const { project, reload } = useProject()
   const { design } = useWorkspace()
   const [title, setTitle] = useState('')
+  const [busy, setBusy] = useState(false)
   const [reason, setReason] = useState('')
   const [said, setSaid] = useState('')
   const decide = () => {
@@ -126,6 +127,7 @@ function Decide({ rows }: Comparison) {
       lineup: design.lineup,
       ...Object.fromEntries(rows.map((row) => [row.title, cell(row, design.lineup)])),
     }
+    setBusy(true)
     call(`projects/${project.id}/decisions`, { body: { title, reason, numbers } })
       .then(() => {
         setSaid('Recorded in the log.')
@@ -134,6 +136,7 @@ function Decide({ rows }: Comparison) {
         reload()
       })
       .catch((e: unknown) => setSaid(e instanceof Error ? e.message : String(e)))
+      .finally(() => setBusy(false))
   }
   return (
     <div className="fields">
@@ -155,7 +158,7 @@ function Decide({ rows }: Comparison) {
         />
       </label>
       <div>
-        <Button variant={'ink' as never} disabled={!title.trim() || !reason.trim()} onClick={decide}>
+        <Button variant={'ink' as never} disabled={busy || !title.trim() || !reason.trim()} onClick={decide}>
           Record the decision
         </Button>{' '}
         <span className="quiet" role="status">

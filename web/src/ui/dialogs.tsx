@@ -100,7 +100,9 @@ export function RevisionDialog({ open, onClose }: { open: boolean; onClose: () =
   const { saveRevision, project } = useProject()
   const [message, setMessage] = useState('')
   const [wrong, setWrong] = useState('')
+  const [busy, setBusy] = useState(false)
   const save = () => {
+    setBusy(true)
     saveRevision(message.trim())
       .then(() => {
         setMessage('')
@@ -108,6 +110,7 @@ export function RevisionDialog({ open, onClose }: { open: boolean; onClose: () =
         onClose()
       })
       .catch((e: unknown) => setWrong(e instanceof Error ? e.message : String(e)))
+      .finally(() => setBusy(false))
   }
   return (
     <Ask
@@ -115,7 +118,7 @@ export function RevisionDialog({ open, onClose }: { open: boolean; onClose: () =
       onClose={onClose}
       title={`Save revision ${project.head + 1}`}
       actions={
-        <Button variant={'ink' as never} disabled={!message.trim()} onClick={save}>
+        <Button variant={'ink' as never} disabled={busy || !message.trim()} onClick={save}>
           Save the revision
         </Button>
       }>

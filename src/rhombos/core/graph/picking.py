@@ -204,6 +204,7 @@ def runners_up(judge: Judge, chosen: int) -> list[dict[str, Any]]:
         {
             "part": candidates.table.codes[int(candidates.rows[index])],
             "quantity": int(candidates.quantity[index]),
+            "price": float(candidates.columns["price"][index] * candidates.quantity[index]) * judge.wired.pick.pieces,
             "fits": reason.margin >= 1,
             "need": reason.name,
             "capability": reason.capability,

@@ -245,6 +245,7 @@ class RunnerUp(TypedDict):
 
     part: str
     quantity: int
+    price: Number
     fits: bool
     need: str
     capability: Number

@@ -38,6 +38,7 @@ export function NewProject({ open, onClose }: { open: boolean; onClose: () => vo
   const [typed, setTyped] = useState<Record<string, string>>({ [WATTS]: '300' })
   const [type, setType] = useState('heater')
   const [wrong, setWrong] = useState('')
+  const [busy, setBusy] = useState(false)
   const navigate = useNavigate()
   const id = lineup || lineups[0]?.id
   const loads = [{ place: LOAD, title: 'First load' }]
@@ -50,6 +51,7 @@ export function NewProject({ open, onClose }: { open: boolean; onClose: () => vo
   const source = meta?.fields.find((f) => f.group === 'source' && meta.figures[f.key]?.whole)?.key
   const field = (key: string) => typed[key] ?? String(meta?.figures[key]?.default ?? '')
   const make = async () => {
+    setBusy(true)
     try {
       const keys = [WATTS, ...(source ? [source] : [])]
       const read = keys.map(async (key) => [key, await parsed(field(key), meta?.figures[key]?.unit ?? '')] as const)
@@ -58,6 +60,7 @@ export function NewProject({ open, onClose }: { open: boolean; onClose: () => vo
       void navigate(`/project/${made.id}/brief`)
     } catch (error) {
       setWrong(error instanceof Error ? error.message : String(error))
+      setBusy(false)
     }
   }
   const type_ = (key: string) => (e: { target: { value: string } }) =>
@@ -68,7 +71,7 @@ export function NewProject({ open, onClose }: { open: boolean; onClose: () => vo
       onClose={onClose}
       title="New project from a brief"
       actions={
-        <Button variant={'ink' as never} disabled={!title.trim() || !meta} onClick={() => void make()}>
+        <Button variant={'ink' as never} disabled={busy || !title.trim() || !meta} onClick={() => void make()}>
           Make it
         </Button>
       }>

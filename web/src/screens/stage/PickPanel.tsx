@@ -15,6 +15,14 @@ function needed(r: PickTold['tightest']): string {
   return times + text(r.demand, r.unit)
 }
 
+/** What one that fits costs, beside the one picked: a pinned part need not be the cheapest. */
+function wouldDo(r: PickTold['tightest'], picked: PickTold['tightest']): string {
+  const price = text(r.price, 'credit')
+  return r.price !== null && picked.price !== null && r.price > picked.price
+    ? `dearer: ${price}`
+    : `would do for ${price}`
+}
+
 export function PickPanel({ pickKey, onClose }: { pickKey: string; onClose: () => void }) {
   const { meta, sheet, corner } = useSheet()
   const { design, edit } = useWorkspace()
@@ -62,7 +70,7 @@ export function PickPanel({ pickKey, onClose }: { pickKey: string; onClose: () =
             <tr key={`${r.part}${r.quantity}`}>
               <td className="num">{counted(r)}</td>
               <td className="quiet">
-                {r.fits ? 'dearer' : `${r.need}: ${text(r.capability, r.unit)} of ${needed(r)}`}
+                {r.fits ? wouldDo(r, pick.tightest) : `${r.need}: ${text(r.capability, r.unit)} of ${needed(r)}`}
               </td>
               <td>
                 <button className="act" onClick={() => pin(r.part, r.quantity)}>
