@@ -11,7 +11,8 @@ from scipy.integrate import solve_ivp
 from rhombos.core.graph.model import Model
 from rhombos.core.graph.sheet import Sheet
 from rhombos.core.graph.telling import hazards
-from rhombos.core.lineups import TITLES
+from rhombos.core.lineups import LINE_UPS, TITLES
+from rhombos.core.lineups.samples import FIELD_STATION
 from rhombos.formats.design import Design, LoadRow, of_sample
 
 PUSH_PULL, BRIDGE = "ferrite_push_pull_link_bridge", "ferrite_bridge_link_bridge"
@@ -57,6 +58,8 @@ def brief(lineup: str, loads: tuple[tuple[str, float], ...], **givens: float) ->
     return Whole(model, model.solve(design.inputs()))
 
 
+TIRED = 5.0
+"""Resistance of old cells over that of new ones."""
 MOTOR = (("induction_motor", 300.0),)
 
 
@@ -76,21 +79,25 @@ def test_a_motor_start_lifts_the_clamp_as_far_as_its_pulses_do():
     assert np.max(drain) > 1.3 * drain[6], "a lasting corner alone would have told far less"
 
 
-@pytest.mark.parametrize("lineup", [PUSH_PULL, BRIDGE])
+@pytest.mark.parametrize("lineup", TITLES)
 def test_a_start_on_tired_cells_trips_the_cut_off(lineup):
     """The battery's own quadratic for the watts of the start, and the cells' drop of it: below the threshold that the parts' tolerances allow."""
-    whole = brief(lineup, MOTOR, battery__cell_resistance=2.5e-3)
-    at = 1
+    design = of_sample(lineup)
+    model, inputs = design.model(), design.inputs()
+    fresh = Whole(model, model.solve(inputs))
+    tired = TIRED * fresh.all("battery.cell_resistance")[0]
+    whole = Whole(model, model.solve(inputs.with_given("battery.cell_resistance", float(tired))))
+    at = whole.sheet.corners.ids.index("lowest_surge_watts")
     open_, r = whole.all("battery.open_circuit_voltage")[at], whole.all("battery.source_resistance")[at]
     watts = whole.all("battery.terminal_voltage")[at] * whole.all("battery.source_current")[at]
     volts = (open_ + math.sqrt(open_**2 - 4 * watts * r)) / 2
-    assert whole.all("battery.terminal_voltage")[at] > volts + 0.3, "the sheet works at the cut-off, below which nothing runs"
-    assert whole.all("battery.resting_pack_voltage")[at] == pytest.approx(open_ - watts / volts * 8 * 2.5e-3, abs=0.01)
+    assert whole.all("battery.terminal_voltage")[at] > 1.005 * volts, "the sheet works at the cut-off, below which nothing runs"
+    assert whole.all("battery.resting_pack_voltage")[at] == pytest.approx(open_ - watts / volts * whole.all("battery.cells")[0] * tired, rel=5e-4)
     assert whole.verdict("cutoff.no_trip_in_service") == FAILS
-    assert brief(lineup, (("heater", 400.0),)).verdict("cutoff.no_trip_in_service") == HOLDS
+    assert fresh.verdict("cutoff.no_trip_in_service") == HOLDS
 
 
-@pytest.mark.parametrize("lineup", [PUSH_PULL, BRIDGE])
+@pytest.mark.parametrize("lineup", TITLES)
 def test_the_start_with_the_most_watts_is_the_source_s_the_one_with_the_most_va_the_bridge_s(lineup):
     design = of_sample(lineup)
     model = design.model()
@@ -98,7 +105,12 @@ def test_the_start_with_the_most_watts_is_the_source_s_the_one_with_the_most_va_
     corners = list(sheet.corners.ids)
     va, watts = corners.index("lowest_surge"), corners.index("lowest_surge_watts")
     source, bridge, seconds = (sheet.value(k) for k in ("battery.source_current", "bridge.sine_crest_current", "output.surge_time"))
-    assert np.argmax(source) == watts
+    assert source[watts] == source.max()
+    assert bridge[va] == bridge.max()
+    if LINE_UPS[lineup].sample is not FIELD_STATION:
+        # There one load starts with both.
+        assert [source[va], bridge[va], seconds[va]] == pytest.approx([source[watts], bridge[watts], seconds[watts]])
+        return
     assert source[watts] > 1.02 * source[va]
     assert bridge[va] > 1.1 * bridge[watts]
     assert seconds[va] > 10 * seconds[watts] > 0

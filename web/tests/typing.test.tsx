@@ -83,6 +83,20 @@ describe('a field', () => {
     await new Promise((resolve) => setTimeout(resolve, 50))
     expect([asked.length, onValue.mock.calls.length]).toEqual([0, 0])
   })
+  test('words that were not taken when the page was loaded anew are taken then', async () => {
+    serve({ parse })
+    const onValue = vi.fn()
+    const field = () =>
+      render(<Entry id="gates.resistor" label="Gate resistor" value={4700} unit="Ω" onValue={onValue} />)
+    const first = field()
+    put(screen.getByLabelText('Gate resistor'), '5k6')
+    first.unmount()
+    expect(onValue).not.toHaveBeenCalled()
+    field()
+    expect(screen.getByLabelText<HTMLInputElement>('Gate resistor').value).toBe('5k6')
+    await waitFor(() => expect(onValue).toHaveBeenLastCalledWith(5600))
+    expect(sessionStorage.getItem('rhombos-words-/-gates.resistor')).toBeNull()
+  })
   test('a whole number stays whole', async () => {
     serve({ parse: () => ({ value: 8.5 }) })
     const onValue = vi.fn()

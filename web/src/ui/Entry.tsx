@@ -1,7 +1,8 @@
 /** A value that may be typed into: what people write (4k7, 3,3 mH, 45 °C) is read by the server; a mistake is named and kept. */
-import { useEffect, useId, useImperativeHandle, useRef, useState, type Ref } from 'react'
+import { useEffect, useEffectEvent, useId, useImperativeHandle, useRef, useState, type Ref } from 'react'
 import { call, Refused } from '../api'
 import { outside, shown, text } from '../number'
+import { keepWords, keptWords } from '../state/words'
 
 /** A pause in typing after which what stands there is taken, in milliseconds. */
 const PAUSE = 700
@@ -48,10 +49,12 @@ export function Entry(props: Props) {
   const name = id ?? own
   const s = shown(value, unit, 4)
   const standing = s.unit ? `${s.number} ${s.unit}` : s.number
-  const [typed, setTyped] = useState<string | null>(null)
+  // The fields of a design by their keys; a form's own field is gone with the form.
+  const lasting = id?.includes('.') ? id : undefined
+  const [typed, setTyped] = useState<string | null>(() => (lasting ? keptWords(lasting) : null))
   const [wrong, setWrong] = useState('')
   /** Whether somebody has typed since the field was entered or its value taken: only then is there anything to take. */
-  const [edited, setEdited] = useState(false)
+  const [edited, setEdited] = useState(typed !== null)
   const field = useRef<HTMLInputElement>(null)
   const timer = useRef<ReturnType<typeof setTimeout>>(undefined)
   const sequence = useRef(0)
@@ -60,6 +63,11 @@ export function Entry(props: Props) {
   const taken = useRef<{ words: string; value: number } | null>(null)
 
   useEffect(() => () => clearTimeout(timer.current), [])
+  // What was typed when the page was loaded anew is taken now.
+  const begun = useEffectEvent(() => {
+    if (edited && typed) void take(typed)
+  })
+  useEffect(() => begun(), [])
   // Left, the field shows its words until the value has come; then, or when another came, the value itself.
   const [shownFor, setShownFor] = useState(value)
   if (shownFor !== value) {
@@ -67,6 +75,9 @@ export function Entry(props: Props) {
     if (!edited && wrong === '') setTyped(null)
   }
 
+  const remember = (words: string | null) => {
+    if (lasting) keepWords(lasting, words)
+  }
   const take = async (words: string): Promise<number | null> => {
     clearTimeout(timer.current)
     if (words === taken.current?.words) return taken.current.value
@@ -80,6 +91,7 @@ export function Entry(props: Props) {
       setWrong(bad)
       if (bad) return null
       taken.current = { words, value: read }
+      remember(null)
       setEdited(false)
       if (read !== value) onValue(read)
       else if (document.activeElement !== field.current) setTyped(null)
@@ -101,6 +113,7 @@ export function Entry(props: Props) {
     const former = before.current
     if (taken.current && former !== null && former !== taken.current.value) onValue(former)
     taken.current = null
+    remember(null)
     setEdited(false)
     setTyped(null)
     field.current?.blur()
@@ -132,6 +145,7 @@ export function Entry(props: Props) {
         onChange={(e) => {
           const words = e.target.value
           setTyped(words)
+          remember(words.trim() ? words : null)
           setEdited(true)
           setWrong('')
           sequence.current += 1

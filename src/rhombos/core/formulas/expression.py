@@ -17,7 +17,7 @@ class TraceError(TypeError):
     """The formula does something that cannot be written down as arithmetic."""
 
 
-TRUTHS = ("lt", "le", "gt", "ge", "eq", "ne", "and", "or", "not", "isnan", "isfinite", "iterating")
+TRUTHS = ("lt", "le", "gt", "ge", "eq", "ne", "and", "or", "not", "isnan", "isfinite", "iterating", "trying")
 REDUCTIONS = ("highest", "lowest", "highest_lasting")
 
 

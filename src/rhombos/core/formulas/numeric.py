@@ -53,6 +53,8 @@ class Context(threading.local):
         self.lasting: NDArray[np.bool_] | None = None
         self.before_surge: NDArray[np.intp] | None = None
         self.iterating = False
+        self.trying = False
+        """A candidate is tried: what it runs into is a number to judge it by, as it is."""
         self.doubtful = False
         self.causes: list[Cause] = []
 
@@ -183,11 +185,11 @@ def _missing(kind: int, ok: Any, value: Any, because: str, numbers: dict[str, An
         return value
     if isinstance(ok, Expr):
         condition(ok)
-        return operation("select", operation("or", ok, Expr("iterating")), value, np.nan)
+        return operation("select", operation("or", ok, Expr("trying")), value, np.nan)
     good = np.asarray(_bare(ok), dtype=bool)
     if good.all():
         return value
-    if context.iterating:
+    if context.iterating or context.trying:
         context.doubtful = True
         return value
     context.causes.append(Cause(kind, ~good, because, {k: _bare(v) for k, v in numbers.items()}))

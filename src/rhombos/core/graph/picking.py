@@ -49,9 +49,12 @@ class Judge:
     def __call__(self, rows: NDArray[np.intp]) -> list[Asked]:
         doubtful = context.doubtful
         with np.errstate(all="ignore"), seen(self.corners):
-            # As within a loop: what a candidate runs into is a number, not yet a verdict.
-            context.iterating = True
-            told = self._asked(self._worked_out(rows))
+            # What a candidate runs into is a number to judge it by, not yet a verdict.
+            context.iterating, context.trying = False, True
+            try:
+                told = self._asked(self._worked_out(rows))
+            finally:
+                context.trying = False
         context.doubtful = doubtful
         return told
 

@@ -19,7 +19,7 @@ from rhombos.core.graph.engine.sheet_numbers import SheetNumbers
 from rhombos.core.graph.engine.steps import LoopSteps, Program, Step
 from rhombos.core.graph.errors import SolveError
 from rhombos.core.graph.inputs import Build, Inputs, PartChoice
-from rhombos.core.graph.loops import TOLERANCE, Failure, iterate
+from rhombos.core.graph.loops import TOLERANCE, Failure, iterate, middle
 from rhombos.core.graph.picked import PickState
 from rhombos.core.graph.picking import Judge, decide, place_of
 from rhombos.core.graph.plan import Item
@@ -218,28 +218,35 @@ class Run:
             if not isinstance(loop, LoopSteps):
                 continue
             failed = self._iterate(loop, tolerance)
-            if failed and self.settling:
-                self._begin_again(loop, np.any([where for where, *_ in failed.values()], axis=(0, -1)))
-            for index, (where, *_) in () if self.settling else failed.items():
+            if not failed:
+                continue
+            where = np.any([where for where, *_ in failed.values()], axis=0)
+            nowhere = where & where.all(axis=-1, keepdims=True) & self.settling
+            if nowhere.any():
+                self._begin_again(loop, nowhere)
+            for index in failed:
                 # What follows is decided without the corners at which it runs away.
-                self.values[index] = np.where(where, np.nan, np.atleast_1d(self.values[index]))
+                self.values[index] = np.where(where & ~nowhere, np.nan, np.atleast_1d(self.values[index]))
 
     def _begin_again(self, loop: LoopSteps, failed: NDArray[np.bool_]) -> None:
-        """A first guess of the build may have no operation at all: the next one is decided from the starting values, where it `failed`."""
-        starts = {t: float(self.wiring.nodes[t].figure.start or 0.0) for t in loop.item.tears}
-        with self.values.spared(loop.item.nodes, ~failed):
+        """A first guess of the build may have no operation at any corner: the next one is decided from the starting values, where it `failed`."""
+        starts = {t: np.where(failed, float(self.wiring.nodes[t].figure.start or 0.0), np.atleast_1d(self.values[t])) for t in loop.item.tears}
+        with self.values.spared(loop.item.nodes, ~np.asarray(failed.any(axis=-1))):
             # Where a guess ran to must leave no trace.
             self.values.fill(starts)
             self._compute(loop.steps)
             self.values.fill(starts)
 
     def _start_unknown(self, loop: LoopSteps) -> None:
-        """Where a loop's starting value is not a number, the declared one."""
+        """Where a loop's starting value is not a number, the middle of the corners that have one, else the declared one."""
         if self.values.begun(loop):
             return
         for tear in loop.item.tears:
             value = np.asarray(self.values[tear], dtype=float)
-            self.values[tear] = np.where(np.isfinite(value), value, float(self.wiring.nodes[tear].figure.start or 0.0))
+            known = np.isfinite(value)
+            centre = middle(value, known)
+            start = np.where(np.isfinite(centre), centre, float(self.wiring.nodes[tear].figure.start or 0.0))
+            self.values[tear] = np.where(known, value, start)
 
     def _converge(self, parts: tuple[LoopSteps | tuple[Step, ...], ...]) -> None:
         """The inner solve: loops to rest with the build held, then everything behind them once."""

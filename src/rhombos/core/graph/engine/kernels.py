@@ -23,6 +23,8 @@ SAME = 1e-7
 CONTEXT_ITERATING, CONTEXT_LASTING, CONTEXT_BEFORE_SURGE, CONTEXT_FLAGS, CONTEXT_WEIGH, CONTEXT_CHANGED, CONTEXT_BENCH = range(7)
 """What a run is told: whether a loop is iterated, which corners last and what went before them, how decisions are weighed,
 and where the bench lies: constants and what is worked out on the way, the same room for every block, so that it stays in the cache."""
+SETTLED, ITERATING, TRIAL = range(3)
+"""In what a formula stands: a state that is judged, a loop that is iterated, a candidate that is tried."""
 NOT, COMPARE, SAFE_SIDE = range(3)
 """How decisions are taken: written as they come, compared with the former one, or held to their safe side as well."""
 FREE, UP, DOWN = range(3)
@@ -163,7 +165,7 @@ class _Kernels:
         elif name.startswith(("highest", "lowest")):
             self._reduce(name.removesuffix("_across"), across=name.endswith("_across"))
         else:
-            count = {"select": 3, "iterating": 0, **dict.fromkeys(_BINARY, 2)}.get(name, 1)
+            count = {"select": 3, "iterating": 0, "trying": 0, **dict.fromkeys(_BINARY, 2)}.get(name, 1)
             operands, out = self._operands(count), self._place(self._word(1))
             repeat(b, self._word(2), lambda k: b.store(self._value(name, [self._load(o, k) for o in operands]), b.gep(out, [k]), align=8))
 
@@ -210,8 +212,9 @@ class _Kernels:
             case "isfinite":
                 return self._truth(b.fcmp_ordered("<", self._intrinsic("fabs", args), splat(float("inf"))))
             case "iterating":
-                on = b.icmp_signed("!=", self._field(CONTEXT_ITERATING), INT(0))
-                return b.select(on, ONE, ZERO)
+                return b.select(b.icmp_signed("==", self._field(CONTEXT_ITERATING), INT(ITERATING)), ONE, ZERO)
+            case "trying":
+                return b.select(b.icmp_signed("!=", self._field(CONTEXT_ITERATING), INT(SETTLED)), ONE, ZERO)
         raise NotImplementedError(f"the operation {name!r} has no kernel")
 
     def _truth(self, bits: Any) -> Any:

@@ -12,7 +12,7 @@ from rhombos.core.graph.corners import CornerSet
 from rhombos.core.graph.engine.contest import Contest, Judged
 from rhombos.core.graph.engine.desk import Desk
 from rhombos.core.graph.engine.iteration import CALL_PASSES, scratch_vectors
-from rhombos.core.graph.engine.kernels import CONTEXT_BENCH, CONTEXT_ITERATING, CONTEXT_WEIGH, LANES, NOT
+from rhombos.core.graph.engine.kernels import CONTEXT_BENCH, CONTEXT_ITERATING, CONTEXT_WEIGH, LANES, NOT, TRIAL
 from rhombos.core.graph.engine.layout import Layout
 from rhombos.core.graph.engine.machine import MACHINE
 from rhombos.core.graph.engine.room import aligned
@@ -54,7 +54,7 @@ class SheetNumbers:
         self._context, self._contest_context = (
             np.array([0, *a, NOT, self.changed.ctypes.data, self._desk.bench.ctypes.data], dtype=np.int64) for a in (own, rows)
         )
-        self._contest_context[CONTEXT_ITERATING] = True
+        self._contest_context[CONTEXT_ITERATING] = TRIAL
         self._addresses = (int(self.buffer.ctypes.data), int(self._context.ctypes.data), int(self._contest_context.ctypes.data))
 
     def fill(self, given: Mapping[int, Any]) -> None:

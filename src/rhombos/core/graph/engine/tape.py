@@ -18,7 +18,7 @@ from rhombos.core.graph.engine.room import ON_THE_WAY, aligned, assign
 OPERATIONS = (
     *("copy", "add", "sub", "mul", "div", "neg", "abs", "sqrt", "exp", "log", "log10", "sin", "cos", "pow", "ceil", "floor", "rint"),
     *("tan", "atan", "atan2", "sinh", "cosh", "tanh", "atanh", "tgamma", "max", "min", "fmax", "fmin"),
-    *("lt", "le", "gt", "ge", "eq", "ne", "and", "or", "not", "isnan", "isfinite", "select", "iterating"),
+    *("lt", "le", "gt", "ge", "eq", "ne", "and", "or", "not", "isnan", "isfinite", "select", "iterating", "trying"),
     *("highest", "lowest", "highest_lasting", "highest_across", "lowest_across", "highest_lasting_across", "before_surge", "before_surge_across"),
     *("doubt", "decide"),
 )
@@ -195,7 +195,7 @@ class Writer:
                 at.append(found)
                 continue
             own_wide = any(places[p][1] for p in step.reads)
-            still = loop is not None and step.op != "iterating" and step.hangs_on.isdisjoint(loop.moving)
+            still = loop is not None and step.op not in ("iterating", "trying") and step.hangs_on.isdisjoint(loop.moving)
             own = k == last and not still and self.size(wide=own_wide) == self.size(wide=wide)
             target = result if own else self._room(self.size(wide=own_wide))
             at.append((target, own_wide))

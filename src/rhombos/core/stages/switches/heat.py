@@ -29,7 +29,17 @@ def settle(base: Any, resistance: Any, fixed_loss: Any, conduction_25: Any, coef
     """T = base + R·P(T) solved for T in K; unbounded (infinite) where conduction outruns cooling."""
     gain = resistance * conduction_25 * coefficient
     top = base + resistance * (fixed_loss + conduction_25 * (1 - coefficient * T25_like(base)))
-    return bounded(top / np.where(gain < 1, 1 - gain, np.nan), HOTTEST * base)
+    return bounded(_closed(top, gain), HOTTEST * base)
+
+
+def _closed(open_: Any, gain: Any) -> Any:
+    """The loop's end, unbounded where each kelvin adds more than one; unknown where the gain is."""
+    return np.where(gain >= 1, np.inf * _one(open_), open_ / np.where(gain < 1, 1 - gain, np.nan))
+
+
+def _one(like: Any) -> Any:
+    """One of the unit of `like`, where units are proved."""
+    return type(like)(1.0, like.units) if hasattr(like, "magnitude") else 1.0
 
 
 def surge_resistance(seconds: Any, junction: Any, junction_time: Any, pad: Any, pad_time: Any, per_second: Any) -> Any:
@@ -53,7 +63,7 @@ def state_of(
     resistance = lasting + surge * (transient - lasting)
     base = ambient + surge * loss_before * (lasting - transient)
     gain = resistance * (conduction_25 * coefficient)
-    value = (base + resistance * (fixed_loss + conduction_25 - conduction_25 * coefficient * T25_like(ambient))) / np.where(gain < 1, 1 - gain, np.nan)
+    value = _closed(base + resistance * (fixed_loss + conduction_25 - conduction_25 * coefficient * T25_like(ambient)), gain)
     return bounded(value, HOTTEST * ambient), gain
 
 
