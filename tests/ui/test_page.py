@@ -244,17 +244,42 @@ def test_a_second_tab_gets_both_sides(app, page):
     page.settled()
     with urllib.request.urlopen(f"{app.base}/api/projects/{id}") as answer:
         draft = json.load(answer)["draft"]
-    other = {**draft["design"], "givens": {**draft["design"]["givens"], "battery.cells": 7}}
+    other = {**draft["design"], "givens": {**draft["design"]["givens"], "battery.cells": 7, "input.cable_length": 2.5}}
     write_elsewhere(app, id, draft["version"], other)
     page.type("[id='input.cable_length']", "1.5 m")
-    page.until(lambda: "Two sides" in page.says("[role=dialog]"), "the conflict")
-    assert "Battery, cells in series: 8 here, 7 there" in page.says("[role=dialog]")
+    page.until(lambda: "Two sides" in page.says("[role=alertdialog]"), "the conflict")
+    said = page.says("[role=alertdialog]")
+    assert "Input, cable length: 1.5" in said
+    assert "cells" not in said, "what was edited on one side only is not asked about"
     page.driver.refresh()
-    page.until(lambda: "1.5" in page.says("[role=dialog]"), "both sides again after a reload: what was typed here is kept")
+    page.until(lambda: "1.5" in page.says("[role=alertdialog]"), "both sides again after a reload: what was typed here is kept")
     page.click_text("Keep what is here")
     page.settled()
-    assert page.one("[id='battery.cells']").get_attribute("value") == "8"
+    assert page.one("[id='battery.cells']").get_attribute("value") == "7"
     assert page.one("[id='input.cable_length']").get_attribute("value") == "1.5 m"
+    assert "Battery, cells in series" in page.says(".strip[role=status]"), "what came in is told"
+
+
+def test_another_field_comes_in_without_a_question_and_a_project_opened_again_is_the_newest(app, page):
+    id = project(app, "Brought together")
+    page.open(f"/project/{id}/brief")
+    page.settled()
+    with urllib.request.urlopen(f"{app.base}/api/projects/{id}") as answer:
+        draft = json.load(answer)["draft"]
+    write_elsewhere(app, id, draft["version"], {**draft["design"], "givens": {**draft["design"]["givens"], "battery.cells": 7}})
+    page.type("[id='input.cable_length']", "1.5 m")
+    page.until(lambda: page.one("[id='battery.cells']").get_attribute("value") == "7", "the other edit")
+    page.settled()
+    page.click("a.name")
+    page.until(lambda: page.driver.find_elements(By.CSS_SELECTOR, f"a[href='/project/{id}/stages']"), "the shelf")
+    page.click(f"a[href='/project/{id}/stages']")
+    page.settled()
+    page.open(f"/project/{id}/brief")
+    page.settled()
+    assert page.one("[id='input.cable_length']").get_attribute("value") == "1.5 m"
+    with urllib.request.urlopen(f"{app.base}/api/projects/{id}") as answer:
+        stored = json.load(answer)["draft"]["design"]["givens"]
+    assert (stored["battery.cells"], stored["input.cable_length"]) == (7, 1.5)
 
 
 def test_a_save_whose_answer_is_lost_is_nobody_elses_edit(app, page):
@@ -362,8 +387,8 @@ def test_the_database_dies_and_returns_and_the_edits_are_kept(app, page):
     page.settled()
     os.kill(app.database_pid(), signal.SIGKILL)
     page.type("[id='input.cable_length']", "1.7 m")
-    page.until(lambda: "not saved" in page.says(".top"), "the page to say that it is not saved")
-    assert "kept" in page.says(".strip[role=alert]")
+    page.until(lambda: "draft saved" in page.says(".top"), "the database to be started again, and the edit saved by itself")
+    os.kill(app.database_pid(), signal.SIGKILL)
     app.process.kill()
     app.process.communicate()
     app.start()
