@@ -135,13 +135,14 @@ def served() -> list[Row]:
         running.start()
         start = time.perf_counter() - begin
         try:
-            solves = [_solve(running.base, 300 + 0.1 * k) for k in range(60)]
+            # The first ones meet what is still being made ready.
+            solves = [_solve(running.base, 300 + 0.1 * k) for k in range(90)]
             paints, weight = _page(running.base)
         finally:
             running.stop()
     return [
         row("second_start", start, "s", "<= 6"),
-        row("api_solve_p95", _p95(solves[5:]) * 1e3, "ms", "<= 60"),
+        row("api_solve_p95", _p95(solves[30:]) * 1e3, "ms", "<= 60"),
         row("edit_to_paint_p95", _p95(paints) * 1e3, "ms", "<= 200"),
         row("shelf_weight", weight / 1000, "kB gzip", "<= 450"),
     ]
