@@ -6,9 +6,10 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from scipy.optimize import brentq
 
-from rhombos.core.graph.corners import CornerSet, corner
+from rhombos.core.graph.corners import STANDARD, CornerSet, corner
 from rhombos.core.graph.declare import Stage
 from rhombos.core.graph.inputs import Inputs
+from rhombos.core.graph.loops import from_nearest
 from rhombos.core.graph.model import Model
 from rhombos.core.graph.places import LineUp, Place
 from tests.core.by_numpy import without_tape
@@ -129,3 +130,20 @@ def test_many_variants_settle_each_on_its_own():
     sizes = np.linspace(0.5, 9.5, 37)
     sheet = Model(chain(3), {}).solve(Inputs({"ring.size": sizes[:, None]}))
     np.testing.assert_allclose(sheet.value("ring.value_2"), 2 * (sizes[:, None] + sheet.corners.along("load_fraction")), rtol=1e-8)
+
+
+def test_the_nearest_corner_to_no_load_at_the_highest_source_is_no_load_at_the_nominal_one():
+    ids = STANDARD.ids
+    order = [ids[k] for k in STANDARD.nearest[ids.index("highest_none")]]
+    assert order[:2] == ["highest_none", "nominal_none"]
+    assert all(sorted(row) == list(range(len(ids))) for row in STANDARD.nearest.tolist())
+
+
+@given(st.lists(st.lists(st.one_of(st.none(), st.floats(-9, 9)), min_size=11, max_size=11), min_size=1, max_size=3))
+def test_a_corner_without_a_value_begins_at_its_nearest_that_has_one(rows):
+    value = np.array([[np.nan if x is None else x for x in row] for row in rows])
+    found = from_nearest(value, STANDARD.nearest, 77.0)
+    for row, out in zip(rows, found, strict=True):
+        wanted = [next((row[j] for j in STANDARD.nearest[i] if row[j] is not None), 77.0) for i in range(11)]
+        assert out.tolist() == wanted
+    assert from_nearest(np.array([np.nan]), STANDARD.nearest, 77.0).tolist() == [77.0]

@@ -97,6 +97,17 @@ def test_a_start_on_tired_cells_trips_the_cut_off(lineup):
     assert fresh.verdict("cutoff.no_trip_in_service") == HOLDS
 
 
+@pytest.mark.parametrize(
+    ("cells", "loads"), [(4.0, (("heater", 300.0),)), (8.0, (("induction_motor", 250.0),)), (16.0, (("heater", 500.0), ("active_pfc", 200.0)))]
+)
+@pytest.mark.parametrize("lineup", [PUSH_PULL, BRIDGE])
+def test_an_ordinary_brief_has_an_operation_at_every_corner(lineup, cells, loads):
+    """A corner whose loop runs away from the declared start begins again where its neighbours came to rest (12 V: without load, highest source)."""
+    sheet = brief(lineup, loads, battery__cells=cells).sheet
+    assert np.isfinite(sheet.value("battery.terminal_voltage")).all()
+    assert np.isfinite(sheet.value("front.flat_top_current")).all()
+
+
 @pytest.mark.parametrize("lineup", TITLES)
 def test_the_start_with_the_most_watts_is_the_source_s_the_one_with_the_most_va_the_bridge_s(lineup):
     design = of_sample(lineup)

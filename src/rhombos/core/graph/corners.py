@@ -98,6 +98,14 @@ class CornerSet:
             index.append(int(same[0]) if same.size else i)
         return np.array(index, dtype=np.intp)
 
+    @cached_property
+    def nearest(self) -> NDArray[np.intp]:
+        """For each corner all of them, the nearest first: by the sum over the axes of the distance, as a share of what the corners span there."""
+        spans = [(self.along(a.name), float(np.ptp(self.along(a.name))) or 1.0) for a in self.axes]
+        apart = sum(np.abs(at[:, None] - at) / span for at, span in spans)
+        order: NDArray[np.intp] = np.argsort(apart, axis=-1, kind="stable")
+        return order
+
 
 STANDARD = CornerSet(
     (

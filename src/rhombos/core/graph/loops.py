@@ -91,10 +91,11 @@ def _mix(history: Sequence[tuple[Values, Values]], norms: Sequence[Values]) -> V
     return np.where(helps & np.isfinite(mixed) & (mixed * image > 0), mixed, image)
 
 
-def middle(value: Values, known: NDArray[np.bool_]) -> Values:
-    """The median over the corners of what is known, not a number where nothing is."""
-    ordered = np.sort(np.where(known, value, np.inf), axis=-1)
-    count = known.sum(axis=-1, keepdims=True)
-    found = np.take_along_axis(ordered, np.maximum(count - 1, 0) // 2, axis=-1)
-    out: Values = np.where(count > 0, found, np.nan)
-    return out
+def from_nearest(value: Values, nearest: NDArray[np.intp], otherwise: float) -> Values:
+    """Where a value is not a number, that of the nearest corner that has one (`nearest`: for each corner all of them, nearest first), else `otherwise`."""
+    known = np.isfinite(value)
+    if value.shape[-1] != len(nearest):
+        return np.where(known, value, otherwise)
+    first = np.argmax(known[..., nearest], axis=-1)
+    taken = np.take_along_axis(value, np.take_along_axis(np.broadcast_to(nearest, (*value.shape, len(nearest))), first[..., None], axis=-1)[..., 0], axis=-1)
+    return np.where(known, value, np.where(np.isfinite(taken), taken, otherwise))

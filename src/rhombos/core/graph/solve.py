@@ -19,7 +19,7 @@ from rhombos.core.graph.engine.sheet_numbers import SheetNumbers
 from rhombos.core.graph.engine.steps import LoopSteps, Program, Step
 from rhombos.core.graph.errors import SolveError
 from rhombos.core.graph.inputs import Build, Inputs, PartChoice
-from rhombos.core.graph.loops import TOLERANCE, Failure, iterate, middle
+from rhombos.core.graph.loops import TOLERANCE, Failure, from_nearest, iterate
 from rhombos.core.graph.picked import PickState
 from rhombos.core.graph.picking import Judge, decide, place_of
 from rhombos.core.graph.plan import Item
@@ -238,15 +238,11 @@ class Run:
             self.values.fill(starts)
 
     def _start_unknown(self, loop: LoopSteps) -> None:
-        """Where a loop's starting value is not a number, the middle of the corners that have one, else the declared one."""
+        """Where a loop's starting value is not a number, that of the nearest corner that has one, else the declared one."""
         if self.values.begun(loop):
             return
         for tear in loop.item.tears:
-            value = np.asarray(self.values[tear], dtype=float)
-            known = np.isfinite(value)
-            centre = middle(value, known)
-            start = np.where(np.isfinite(centre), centre, float(self.wiring.nodes[tear].figure.start or 0.0))
-            self.values[tear] = np.where(known, value, start)
+            self.values[tear] = from_nearest(np.atleast_1d(self.values[tear]), self.corners.nearest, float(self.wiring.nodes[tear].figure.start or 0.0))
 
     def _converge(self, parts: tuple[LoopSteps | tuple[Step, ...], ...]) -> None:
         """The inner solve: loops to rest with the build held, then everything behind them once."""

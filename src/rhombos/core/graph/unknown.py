@@ -28,11 +28,6 @@ class Unknowns:
         self._upstream: list[Mask] | None = None
         """While a loop is judged: the masks of what it reads from outside."""
 
-    @property
-    def none(self) -> bool:
-        """Whether all is known that anything reads."""
-        return not self.masks and not self.reach
-
     def concerns(self, index: int) -> bool:
         """Whether a figure reads what is unknown somewhere."""
         return any(a in self.masks for a in self._args[index])

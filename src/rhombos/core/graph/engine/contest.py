@@ -79,12 +79,15 @@ _UP, _DOWN = _kept(lambda own, stands: np.fmax(own, stands)), _kept(lambda own, 
 
 
 @dataclass(frozen=True)
-class Input:
-    """One input of a cone: its node, its first vector in the sheet's buffer, and whether it has a value for every corner."""
+class Ground:
+    """What a layout knows that its contests stand on: by node the formula, the first vector in the sheet's buffer, and whether it has a value for every corner."""
 
-    node: int
-    row: int
-    wide: bool
+    plan: Plan
+    templates: Sequence[Template | None]
+    rows: Sequence[int]
+    wide: Sequence[bool]
+    corners: int
+    across: bool
 
 
 class Contest:
@@ -93,37 +96,35 @@ class Contest:
     A block of candidates has room for the inputs, the part's columns, the result, and the cone's figures.
     """
 
-    def __init__(self, wired: WiredPick, cone: Cone, candidates: Candidates, inputs: Sequence[Input], corners: int, *, across: bool) -> None:
+    def __init__(self, wired: WiredPick, candidates: Candidates, on: Ground) -> None:
         self.pick = wired.index
-        self.given = inputs
-        counts = [corners if i.wide else 1 for i in inputs]
+        self.blocks = -(-len(candidates.rows) // LANES)
+        self.writer = Writer(on.corners, 0)
+        cone = on.plan.cones[wired.index]
+        given = (*cone.inputs, *cone.held)
+        counts = [on.corners if on.wide[i] else 1 for i in given]
         # Where they are gathered from: number by number where corners lie across the lanes, else vector by vector.
-        self.numbers = np.concatenate([i.row * (LANES if across else 1) + np.arange(n) for i, n in zip(inputs, counts, strict=True)] or [np.zeros(0, np.intp)])
-        self.starts: list[int] = np.concatenate([[0], np.cumsum(counts, dtype=int)]).tolist()
-        self.inputs = self.starts[-1]
-        self.held = self.starts[len(cone.inputs)]
-        self.writer = Writer(corners, 0)
-        self._corners = corners
-        self._wired, self._cone = wired, cone
-        count = len(candidates.rows)
-        self.blocks = -(-count // LANES)
+        lanes = LANES if on.across else 1
+        self.numbers = np.concatenate([on.rows[i] * lanes + np.arange(n) for i, n in zip(given, counts, strict=True)] or [np.zeros(0, np.intp)])
+        starts: list[int] = np.concatenate([[0], np.cumsum(counts, dtype=int)]).tolist()
+        self.inputs, self.held = starts[-1], starts[len(cone.inputs)]
+        self._write(wired, candidates, on, {i: (start, on.wide[i]) for i, start in zip(given, starts[:-1], strict=True)})
 
-    def write(self, plan: Plan, templates: Sequence[Template | None], wide: Sequence[bool], candidates: Candidates) -> None:
+    def _write(self, wired: WiredPick, candidates: Candidates, on: Ground, places: dict[int, tuple[int, bool]]) -> None:
         """The table of the part's columns, and the programs: the smallest margin, how many needs are missed, the smallest of the first needs."""
-        needs, cone = self._wired.needs, self._cone
-        read = {a for i in cone.nodes for a in plan.args[i]} | {i for n in needs for i in (n.capability, n.demand, n.level)}
-        shown = [(column, i) for column, i in self._wired.published if i in read]
+        needs, cone = wired.needs, on.plan.cones[wired.index]
+        read = {a for i in cone.nodes for a in on.plan.args[i]} | {i for n in needs for i in (n.capability, n.demand, n.level)}
+        shown = [(column, i) for column, i in wired.published if i in read]
         self.table = self._table_of([candidates.column(column) for column, _ in shown])
-        places = {i.node: (start, i.wide) for start, i in zip(self.starts[:-1], self.given, strict=True)}
         places |= {i: (self.inputs + k, False) for k, (_, i) in enumerate(shown)}
         stands = {i: places.pop(i) for i in cone.held}
         self.output = self.inputs + len(shown)
         made: dict[int, tuple[int, bool]] = {}
         self.vectors = self.output + 1
         for i in cone.nodes:
-            made[i] = (self.vectors, wide[i])
-            self.vectors += self.writer.size(wide=wide[i])
-        trial = _Trial(self.writer, plan, templates, cone, places, made, stands, self.output)
+            made[i] = (self.vectors, on.wide[i])
+            self.vectors += self.writer.size(wide=on.wide[i])
+        trial = _Trial(self.writer, on, cone, places, made, stands, self.output)
         margin, missed = _verdict(_levels(needs))
         programs = [trial.program(margin, needs), trial.program(missed, needs)]
         if cone.first:
@@ -149,8 +150,7 @@ class _Trial:
     """A cone being written: where the inputs and columns lie (`places`), the figures made of them, and the decisions that stand."""
 
     writer: Writer
-    plan: Plan
-    templates: Sequence[Template | None]
+    on: Ground
     cone: Cone
     places: Mapping[int, tuple[int, bool]]
     made: Mapping[int, tuple[int, bool]]
@@ -176,16 +176,16 @@ class _Trial:
             i = queue.pop()
             if i not in found:
                 found.add(i)
-                queue.extend(a for a in self.plan.args[i] if a not in self.places)
+                queue.extend(a for a in self.on.plan.args[i] if a not in self.places)
         return found
 
     def _figure(self, i: int) -> list[int]:
-        of, (row, wide) = self.templates[i], self.made[i]
+        of, (row, wide) = self.on.templates[i], self.made[i]
         assert of is not None
         # What a loop starts from is read as it stood.
-        words = self.writer.write(of, [self.places[a] if a in self.places else self.made[a] for a in self.plan.args[i]], row, wide=wide, judged=False)
+        words = self.writer.write(of, [self.places[a] if a in self.places else self.made[a] for a in self.on.plan.args[i]], row, wide=wide, judged=False)
         if i in self.stands:
-            side = _UP if self.plan.wiring.nodes[i].figure.safe == "up" else _DOWN
+            side = _UP if self.on.plan.wiring.nodes[i].figure.safe == "up" else _DOWN
             words += self.writer.write(side, [self.made[i], self.stands[i]], row, wide=wide)
         return words
 
@@ -252,21 +252,6 @@ class Judged:
         self.chosen.fill(0)
 
 
-def contests(
-    plan: Plan,
-    templates: Sequence[Template | None],
-    rows: Sequence[int],
-    wide: Sequence[bool],
-    picks: Mapping[int, tuple[WiredPick, Candidates]],
-    corners: int,
-    *,
-    across: bool,
-) -> dict[int, Contest]:
+def contests(on: Ground, picks: Mapping[int, tuple[WiredPick, Candidates]]) -> dict[int, Contest]:
     """The picks that the tape can judge: those of whose cone every figure is on it."""
-    found: dict[int, Contest] = {}
-    for i, (wired, candidates) in picks.items():
-        cone = plan.cones[i]
-        if all(templates[k] is not None for k in cone.nodes):
-            found[i] = Contest(wired, cone, candidates, [Input(a, rows[a], wide[a]) for a in (*cone.inputs, *cone.held)], corners, across=across)
-            found[i].write(plan, templates, wide, candidates)
-    return found
+    return {i: Contest(*pick, on) for i, pick in picks.items() if all(on.templates[k] is not None for k in on.plan.cones[i].nodes)}

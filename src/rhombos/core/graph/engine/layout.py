@@ -7,7 +7,7 @@ from numpy.typing import NDArray
 
 from rhombos.core.graph.corners import CornerSet
 from rhombos.core.graph.engine.bounds import check
-from rhombos.core.graph.engine.contest import contests
+from rhombos.core.graph.engine.contest import Ground, contests
 from rhombos.core.graph.engine.desk import Desk
 from rhombos.core.graph.engine.kernels import DOWN, FREE, LANES, UP
 from rhombos.core.graph.engine.steps import LoopSteps, Program, Step
@@ -64,7 +64,7 @@ class Layout:
         self._desks: list[Desk] = []
         self._told: tuple[CornerSet, tuple[NDArray[np.generic], ...]] | None = None
         self.beginning, self.filled = self._begin(defaults)
-        self.contests = contests(plan, self.templates, self.row, self.wide, picks, corners, across=across)
+        self.contests = contests(Ground(plan, self.templates, self.row, self.wide, corners, across), picks)
         self.published = {i: self._published(*pick) for i, pick in picks.items()}
         self.whole = across and len(self.contests) == len(picks)
 
