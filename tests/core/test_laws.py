@@ -218,3 +218,16 @@ def test_a_sheet_that_is_solved_again_with_its_own_build_is_itself(id, watts):
     for figure in ("battery.source_current", "front.junction_temperature", "bridge.modulation_index", "totals.total_loss", "link.link_valley"):
         np.testing.assert_allclose(again.value(figure), sized.value(figure), rtol=1e-7, err_msg=figure)
     np.testing.assert_array_equal(again.judge().code, sized.judge().code)
+
+
+@every
+@pytest.mark.parametrize("watts", [2500, 9000, 20000])
+def test_whatever_is_unknown_says_what_took_it_away(id, watts):
+    """Loads that the pack cannot carry at some corner, at most, at all: no figure is unknown without a cause in words."""
+    design = of_sample(id)
+    model, inputs = design.model(), design.inputs().with_given("load_3.rated_power", watts)
+    sheet = model.solve(inputs)
+    lost = [(i, corner) for i, n in enumerate(model.wiring.nodes) if n.figure.kind != "pick" and (status := sheet.status(i)) is not None for corner in np.flatnonzero(status == 2)]
+    assert lost or watts < 20000
+    silent = {model.wiring.nodes[i].key for i, corner in lost if "has no value here" in sheet.why_missing(i, int(corner))}
+    assert not silent

@@ -83,7 +83,14 @@ class Sheet:
         return np.where(mask > 0, mask, np.where(bad, UNKNOWN, 0)).astype(np.int8)
 
     def why_missing(self, index: int, corner: int) -> str:
-        """The sentence of the cause nearest upstream that took the value away at a corner."""
+        """The sentence of the cause nearest upstream that took the value away at a corner, or at the lasting one before its start."""
+        for at in (corner, int(self.corners.before[corner])):
+            sentence = self._cause_at(index, at)
+            if sentence is not None:
+                return sentence
+        return f"{self.wiring.nodes[index].key} has no value here: its formula is not a number for these inputs"
+
+    def _cause_at(self, index: int, corner: int) -> str | None:
         seen: set[int] = set()
         queue = [index]
         while queue:
@@ -95,8 +102,7 @@ class Sheet:
                 if _at(cause.where, corner):
                     return cause.sentence.format(**{k: _word(float(_at(np.asarray(v, dtype=float), corner))) for k, v in cause.numbers.items()})
             queue.extend(a for a in self.wiring.nodes[node].args if a in self.masks)
-        node_key = self.wiring.nodes[index].key
-        return f"{node_key} has no value here: its formula is not a number for these inputs"
+        return None
 
     def warnings(self, index: int) -> list[str]:
         """What travels with a value: corners that a reduction left out, and inputs outside the formula's validity."""
@@ -145,7 +151,7 @@ class Sheet:
 
 
 def _word(number: float) -> str:
-    return f"{number:.4g}" if np.isfinite(number) else "more than can be computed"
+    return f"{number:.4g}" if np.isfinite(number) else "∞"
 
 
 def _at(values: NDArray[Any], corner: int) -> Any:

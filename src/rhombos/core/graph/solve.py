@@ -113,7 +113,7 @@ class Run:
         self.judging = True
         self._converge(self.layout.held)
         if self.unknown.masks and self._judge_decisions():
-            self._converge(self.layout.held)
+            self.unknown.holding_causes(partial(self._converge, self.layout.held))
         self.alternating = tuple(self.wiring.nodes[i].key for i in last)
         for i, contest in self.layout.contests.items():
             self.picks[i] = self.values.judged(contest).state(single=self.values.variants is None)
@@ -264,8 +264,9 @@ class Run:
             if index in failed:
                 continue
             self._evaluate(index)
-            if index in tears and index not in self.unknown.masks:
-                self.values[index] = tears[index]
+            if index in tears:
+                mask = self.unknown.masks.get(index)
+                self.values[index] = tears[index] if mask is None else np.where(mask > 0, np.nan, tears[index])
         self.unknown.judging(None)
 
     def _iterate(self, loop: LoopSteps, tolerance: float) -> dict[int, Failure]:

@@ -1,6 +1,6 @@
 """What a sheet does not know, where, and why: masks carried from figure to figure, with the causes they began at."""
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 
 import numpy as np
 from numpy.typing import NDArray
@@ -62,6 +62,8 @@ class Unknowns:
                 self.reduced_without.setdefault(index, []).extend(int(g) for g in gone)
                 source = source.min(axis=-1, keepdims=True)
             mask = source if mask is None else np.maximum(mask, source)
+        if mask is not None:
+            mask = self._with_what_went_before(mask, out)
         if mask is None or not mask.any():
             return None
         self.masks[index] = np.broadcast_to(mask, np.broadcast_shapes(mask.shape, out.shape))
@@ -70,11 +72,28 @@ class Unknowns:
         self.reach.update(self._wiring.children[index])
         return np.where(mask > 0, np.nan, out)
 
+    @staticmethod
+    def _with_what_went_before(mask: Mask, out: Values) -> Mask:
+        """A start hangs on the lasting state it begins from: without a value where that is unknown, it is unknown as well."""
+        before = context.before_surge
+        if before is None or mask.shape[-1] != before.size or out.shape[-1] != before.size:
+            return mask
+        lost = ~np.isfinite(out) & (mask == 0)
+        return np.where(lost, mask[..., before], mask) if lost.any() else mask
+
     def _own(self, sources: list[Mask]) -> list[Cause]:
         """A formula's own causes: what it says of numbers that were unknown before it (within a loop: before the loop) is none."""
         causes = [cause.beyond(sources if self._upstream is None else self._upstream) for cause in context.causes]
         context.causes.clear()
         return [cause for cause in causes if cause.where.any()]
+
+    def holding_causes(self, converge: Callable[[], None]) -> None:
+        """Converge once more with decisions that have become unknown: what they hang on, and hangs on them, keeps its cause."""
+        before = dict(self.causes)
+        converge()
+        for index, causes in before.items():
+            if index in self.masks:
+                self.causes.setdefault(index, causes)
 
     def clear(self, index: int) -> None:
         """A figure is known again."""

@@ -24,7 +24,9 @@ export function WindingSheet({ card }: { card: WindingCard }) {
       )}
       <div className="split">
         <div>
-          <Order card={card} />
+          <div className="scroll">
+            <Order card={card} />
+          </div>
           <h3 style={{ margin: '14px 0 4px' }}>Readings to expect</h3>
           <table className="table">
             <thead>
