@@ -227,7 +227,12 @@ def test_whatever_is_unknown_says_what_took_it_away(id, watts):
     design = of_sample(id)
     model, inputs = design.model(), design.inputs().with_given("load_3.rated_power", watts)
     sheet = model.solve(inputs)
-    lost = [(i, corner) for i, n in enumerate(model.wiring.nodes) if n.figure.kind != "pick" and (status := sheet.status(i)) is not None for corner in np.flatnonzero(status == 2)]
+    lost = [
+        (i, corner)
+        for i, n in enumerate(model.wiring.nodes)
+        if n.figure.kind != "pick" and (status := sheet.status(i)) is not None
+        for corner in np.flatnonzero(status == 2)
+    ]
     assert lost or watts < 20000
     silent = {model.wiring.nodes[i].key for i, corner in lost if "has no value here" in sheet.why_missing(i, int(corner))}
     assert not silent

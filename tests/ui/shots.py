@@ -12,7 +12,7 @@ from tests.ui.browser import chromium
 from tests.ui.page import Page
 
 VIEWS = [
-    ("shelf", "/", "a.tile"),
+    ("shelf", "/", "li.tile"),
     ("brief", "/project/1/brief", "[data-load]"),
     ("line-up", "/project/1/line-up", "[data-testid=compare]"),
     ("stage", "/project/1/stages/transformer", "svg[aria-label='Winding window to scale']"),

@@ -13,6 +13,7 @@ import { Shelf } from './screens/shelf/Shelf'
 import { setLook } from './state/look'
 import { system } from './theme'
 import { Boundary } from './ui/Boundary'
+import { Toasts } from './ui/toasts'
 
 const ProjectScreen = lazy(() => import('./screens/project/Project'))
 const Alone = lazy(() => import('./screens/Alone'))
@@ -46,6 +47,7 @@ createRoot(document.getElementById('root')!).render(
             </Suspense>
           </Boundary>
         </BrowserRouter>
+        <Toasts />
       </QueryClientProvider>
     </ChakraProvider>
   </StrictMode>,

@@ -71,6 +71,76 @@ const dialog = defineSlotRecipe({
   },
 })
 
+const menu = defineSlotRecipe({
+  className: 'rh-menu',
+  slots: [
+    'trigger',
+    'positioner',
+    'content',
+    'item',
+    'itemText',
+    'itemGroup',
+    'itemGroupLabel',
+    'itemCommand',
+    'separator',
+    'indicator',
+    'triggerItem',
+    'contextTrigger',
+    'arrow',
+    'arrowTip',
+  ],
+  base: {
+    content: {
+      bg: 'sheet',
+      color: 'ink',
+      borderWidth: '1px',
+      borderColor: 'ink',
+      borderRadius: '3px',
+      py: '4px',
+      minW: '190px',
+      outline: 'none',
+      zIndex: 42,
+    },
+    item: {
+      px: '14px',
+      minH: '32px',
+      display: 'flex',
+      alignItems: 'center',
+      cursor: 'pointer',
+      fontSize: '15px',
+      _highlighted: { bg: 'wash', color: 'copperText' },
+    },
+  },
+})
+
+const toast = defineSlotRecipe({
+  className: 'rh-toast',
+  slots: ['root', 'title', 'description', 'indicator', 'closeTrigger', 'actionTrigger'],
+  base: {
+    root: {
+      bg: 'ink',
+      color: 'paper',
+      borderRadius: '3px',
+      px: '16px',
+      py: '8px',
+      display: 'flex',
+      alignItems: 'center',
+      gap: '14px',
+      w: 'max-content',
+      maxW: 'min(520px, calc(100vw - 32px))',
+      // What the toaster's machine says of place and height.
+      translate: 'var(--x) var(--y)',
+      scale: 'var(--scale)',
+      opacity: 'var(--opacity)',
+      height: 'var(--height)',
+      zIndex: 'var(--z-index)',
+    },
+    title: { fontSize: '15px' },
+    actionTrigger: { minH: '28px', px: '8px', fontWeight: '600', cursor: 'pointer', textDecoration: 'underline' },
+    closeTrigger: { minW: '28px', minH: '28px', fontSize: '18px', cursor: 'pointer' },
+  },
+})
+
 const tone = (light: string, dark: string) => ({ value: { base: light, _dark: dark } })
 
 export const system = createSystem(defaultBaseConfig, {
@@ -100,6 +170,6 @@ export const system = createSystem(defaultBaseConfig, {
       },
     },
     recipes: { button },
-    slotRecipes: { dialog },
+    slotRecipes: { dialog, menu, toast },
   },
 })

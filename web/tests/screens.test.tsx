@@ -6,15 +6,12 @@ import Alone, { designOf } from '../src/screens/Alone'
 import { Brief } from '../src/screens/brief/Brief'
 import { Foot } from '../src/screens/project/Foot'
 import { useKeys } from '../src/screens/project/useKeys'
-import { newDesign, NewProject } from '../src/screens/shelf/NewProject'
 import { lettersOn, switchLetters } from '../src/state/keys'
 import { Changed } from '../src/ui/Changed'
 import { Line } from '../src/ui/line/Line'
 import {
   around,
-  figure,
   judged,
-  lineUpServed,
   place,
   sampleColumns,
   sampleDesign,
@@ -137,7 +134,7 @@ describe('the brief', () => {
     ['output', 'output.voltage'],
   ]
   const meta = sampleMeta({
-    fields: asked.map(([group, key]) => ({ group, key })),
+    fields: asked.map(([group, key]) => ({ group, key, at_once: true, counted: null })),
     sums: [
       { title: 'Continuous', key: 'front.turns', group: 'sums', corner: 0 },
       { title: 'Peak', key: 'front.peak_voltage', group: 'sums', corner: 1 },
@@ -235,40 +232,6 @@ describe('one stage alone', () => {
     serve({ stages })
     open('/alone/flywheel')
     expect((await screen.findByText(/There is no stage/)).textContent).toContain('“flywheel”')
-  })
-})
-
-describe('a new project', () => {
-  test('begins with what was typed, read as people write it', async () => {
-    const meta = sampleMeta()
-    meta.figures['battery.cells'] = figure('battery.cells', '', { kind: 'given', whole: true, default: 8 })
-    const asked = serve({
-      ...lineUpServed(meta),
-      parse: (body) => ({ value: (body as { text: string }).text === '1k5' ? 1500 : 8 }),
-      projects: () => ({ id: 12 }),
-    })
-    const page = (
-      <>
-        <NewProject open onClose={vi.fn()} />
-        <Where />
-      </>
-    )
-    render(page, { wrapper: around(null) })
-    await userEvent.type(await screen.findByLabelText('What is it for'), ' Pier lamp ')
-    expect(await screen.findByLabelText('Cells')).toHaveProperty('value', '8')
-    const watts = screen.getByLabelText('First load, watts')
-    await userEvent.clear(watts)
-    await userEvent.type(watts, '1k5')
-    await userEvent.selectOptions(screen.getByLabelText('which is a'), 'electronics')
-    await userEvent.click(screen.getByRole('button', { name: 'Make it' }))
-    await waitFor(() => expect(screen.getByText('/project/12/brief')).toBeTruthy())
-    expect(asked.at(-1)).toMatchObject({
-      path: 'projects',
-      body: {
-        title: 'Pier lamp',
-        design: newDesign('Pier lamp', 'sample', 'rectifier', { 'load_1.rated_power': 1500, 'battery.cells': 8 }),
-      },
-    })
   })
 })
 

@@ -249,7 +249,7 @@ class ScopeTold(TypedDict):
 
 
 class ProjectRow(TypedDict):
-    """A project on the shelf; `message` is that of its newest revision."""
+    """A project as the shelf shows it; `message` is that of its newest revision."""
 
     id: int
     title: str
@@ -257,6 +257,7 @@ class ProjectRow(TypedDict):
     message: str
     created: str
     touched: str
+    standing: Literal["shelf", "away", "deleted"]
 
 
 class RevisionRow(TypedDict):

@@ -8,6 +8,8 @@ from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
 HOST = re.compile(r"(127\.0\.0\.1|localhost|\[::1\])(:\d{1,5})?")
 BODY_LIMIT = 2 * 1024 * 1024
+ARCHIVE_LIMIT = 64 * 1024 * 1024
+"""What an import may bring: the archive of a project holds every revision of it."""
 EMPTY_STYLE = "'sha256-47DEQpj8HBSa+/TImW+5JCeuQeRkm5NMpJWZG3hSuFU='"
 POLICY = (
     f"default-src 'none'; script-src 'self'; style-src 'self' {EMPTY_STYLE}; style-src-attr 'none'; img-src 'self' blob: data:; font-src 'self'; connect-src 'self'; manifest-src 'self'; "
@@ -45,7 +47,8 @@ class Guard:
                     out[name] = value
             await send(message)
 
-        refusal = _refusal(headers)
+        limit = ARCHIVE_LIMIT if scope["path"] == "/api/import" else BODY_LIMIT
+        refusal = _refusal(headers, limit)
         if refusal is not None:
             status, text = refusal
             await JSONResponse({"error": "refused", "message": text}, status)(scope, receive, with_headers)
@@ -56,17 +59,17 @@ class Guard:
             nonlocal seen
             message = await receive()
             seen += len(message.get("body", b""))
-            if seen > BODY_LIMIT:
+            if seen > limit:
                 raise TooLarge
             return message
 
         try:
             await self.app(scope, counted, with_headers)
         except TooLarge:
-            await JSONResponse({"error": "too_large", "message": f"the body is larger than {BODY_LIMIT} bytes"}, 413)(scope, receive, with_headers)
+            await JSONResponse({"error": "too_large", "message": f"the body is larger than {limit} bytes"}, 413)(scope, receive, with_headers)
 
 
-def _refusal(headers: Headers) -> tuple[int, str] | None:
+def _refusal(headers: Headers, limit: int) -> tuple[int, str] | None:
     host = headers.get("host", "")
     if not HOST.fullmatch(host):
         return 421, f"host {host!r} is not this machine"
@@ -74,6 +77,6 @@ def _refusal(headers: Headers) -> tuple[int, str] | None:
     if origin is not None and origin != f"http://{host}":
         return 403, f"origin {origin!r} is not this page"
     length = headers.get("content-length", "0")
-    if length.isdigit() and int(length) > BODY_LIMIT:
-        return 413, f"the body of {length} bytes is larger than {BODY_LIMIT}"
+    if length.isdigit() and int(length) > limit:
+        return 413, f"the body of {length} bytes is larger than {limit}"
     return None

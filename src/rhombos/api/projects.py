@@ -12,9 +12,11 @@ from starlette.concurrency import run_in_threadpool
 from rhombos.api import answers
 from rhombos.api.answer import Answer
 from rhombos.api.apart import apart
-from rhombos.api.schemas import DecisionSave, DraftSave, NewProject, RevisionSave
+from rhombos.api.schemas import DecisionSave, DraftSave, NewProject, ProjectChange, ProjectCopy, RevisionSave
 from rhombos.api.service import changed_parts, with_parts
-from rhombos.formats.design import Design, check_design, read_design, write_design
+from rhombos.formats.archive import FORMAT, check_archive, write_archive
+from rhombos.formats.design import Design, check_design, read_raw, write_design
+from rhombos.store.archive import bring_in, told
 from rhombos.store.repository import Store
 
 
@@ -45,6 +47,29 @@ def projects_router(store: Store) -> APIRouter:
             # It was stored under older rules: it is opened as it stands, and told when it is solved.
             changes = []
         return Answer({**found, "catalogue_changes": changes})
+
+    @router.patch("/projects/{id}")
+    @apart
+    def change(id: int, body: ProjectChange) -> answers.ProjectRow:
+        return asdict(store.change(id, body.title, body.standing))  # type: ignore[return-value]
+
+    @router.delete("/projects/{id}")
+    @apart
+    def remove(id: int) -> answers.Made:
+        store.remove(id)
+        return {"id": id}
+
+    @router.post("/projects/{id}/copies", status_code=201)
+    @apart
+    def copy(id: int, body: ProjectCopy) -> answers.Made:
+        return {"id": store.copy(id, body.title, body.author)}
+
+    @router.get("/projects/{id}/archive")
+    @apart
+    def archive(id: int) -> Response:
+        return Response(
+            write_archive(told(store, id)), media_type="application/json", headers={"Content-Disposition": f'attachment; filename="rhombos-{id}-archive.json"'}
+        )
 
     @router.put("/projects/{id}/draft")
     @apart
@@ -78,8 +103,15 @@ def projects_router(store: Store) -> APIRouter:
 
     @router.post("/import", status_code=201)
     async def bring_in(request: Request) -> answers.Made:
-        design = read_design(await request.body())
-        id = await run_in_threadpool(store.create, design.title, write_design(design), "bench A", "Imported from a file")
-        return {"id": id}
+        return {"id": await run_in_threadpool(_bring_in, store, await request.body())}
 
     return router
+
+
+def _bring_in(store: Store, body: bytes) -> int:
+    """A design file, or the archive of a whole project, onto the shelf."""
+    raw = read_raw(body)
+    if isinstance(raw, dict) and raw.get("format") == FORMAT:
+        return bring_in(store, check_archive(raw))
+    design = check_design(raw)
+    return store.create(design.title, write_design(design), "bench A", "Imported from a file")

@@ -23,6 +23,7 @@ from rhombos.core.lineups import LINE_UPS, STAGES
 from rhombos.core.magnetics.card import winding_cards
 from rhombos.core.suitability import SUITABILITY, Suits
 from rhombos.core.units import parse, show
+from rhombos.demo.briefs import briefs
 from rhombos.formats.build_pack import parts_csv, parts_list
 from rhombos.formats.design import Design, model_for, of_sample, schema
 from rhombos.formats.sheet import shapes
@@ -53,6 +54,10 @@ def _static(router: APIRouter) -> None:
     @router.get("/lineups/{id}", response_model=shapes.LineUpMeta)
     def lineup(id: str, loads: str = Query("load_1", max_length=2000)) -> Any:
         return Answer(lineup_json(model_for(id, tuple(load for load in loads.split(",") if load))))
+
+    @router.get("/briefs")
+    def begin_from() -> list[Design]:
+        return briefs()
 
     @router.get("/lineups/{id}/sample")
     def sample(id: str) -> Design:

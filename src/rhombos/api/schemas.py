@@ -22,6 +22,20 @@ class NewProject(Strict):
     message: Short = "First sheet"
 
 
+class ProjectChange(Strict):
+    """Another title, another place to stand, or both."""
+
+    title: Short | None = None
+    standing: Literal["shelf", "away", "deleted"] | None = None
+
+
+class ProjectCopy(Strict):
+    """A project of its own that begins from another's draft."""
+
+    title: Short
+    author: Author = "bench A"
+
+
 class DraftSave(Strict):
     """An edit that started from `version` of the draft."""
 

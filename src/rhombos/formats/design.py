@@ -148,11 +148,15 @@ def of_sample(id: str) -> Design:
 
 def read_design(text: str | bytes) -> Design:
     """A design from its JSON text. Raises DesignError with the line or the path at fault."""
+    return check_design(read_raw(text.encode("utf-8", "surrogatepass") if isinstance(text, str) else text))
+
+
+def read_raw(text: bytes) -> Any:
+    """JSON of a file, not yet looked at. Raises DesignError with the line or the path at fault."""
     try:
-        raw = plain.read(text.encode("utf-8", "surrogatepass") if isinstance(text, str) else text)
+        return plain.read(text)
     except plain.PlainError as error:
         raise DesignError([(error.place, error.what)]) from None
-    return check_design(raw)
 
 
 def check_design(raw: Any) -> Design:
@@ -160,7 +164,18 @@ def check_design(raw: Any) -> Design:
     try:
         design = Design.model_validate(raw)
     except ValidationError as error:
-        raise DesignError([(".".join(str(p) for p in e["loc"]), e["msg"]) for e in error.errors()]) from None
+        raise DesignError(places_of(error)) from None
+    check_names(design)
+    return design
+
+
+def places_of(error: ValidationError) -> list[tuple[str, str]]:
+    """Where a file has another shape, and what is wrong there."""
+    return [(".".join(str(p) for p in e["loc"]), e["msg"]) for e in error.errors()]
+
+
+def check_names(design: Design) -> None:
+    """Every name and number against the design's line-up. Raises DesignError with its path."""
     try:
         model = design.model()
         model.leaf_values(design.inputs(), model.wiring.lineup.corners)
@@ -168,7 +183,6 @@ def check_design(raw: Any) -> Design:
         raise DesignError([(str(error.fields.get("field", "")), error.message)]) from None
     except WiringError as error:
         raise DesignError([("loads", error.message)]) from None
-    return design
 
 
 def write_design(design: Design) -> str:

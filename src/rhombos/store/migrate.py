@@ -4,7 +4,7 @@ from pathlib import Path
 
 from sqlalchemy import create_engine, inspect, text
 
-HEAD = "0001"
+HEAD = "0002"
 """The newest migration; a test compares it with what Alembic finds."""
 
 

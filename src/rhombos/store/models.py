@@ -1,4 +1,4 @@
-"""Tables. Nothing is updated in place but a project's head and its draft."""
+"""Tables. Nothing is updated in place but a project's title, head and standing, and its draft."""
 
 from datetime import UTC, datetime
 
@@ -19,13 +19,14 @@ class Base(DeclarativeBase):
 
 
 class Project(Base):
-    """A project; `head` is the number of its newest revision."""
+    """A project; `head` is the number of its newest revision, `standing` one of "shelf", "away", "deleted"."""
 
     __tablename__ = "projects"
     __table_args__ = OPTIONS
     id: Mapped[int] = mapped_column(Integer, primary_key=True, autoincrement=True)
     title: Mapped[str] = mapped_column(String(200))
     head: Mapped[int] = mapped_column(Integer, default=0)
+    standing: Mapped[str] = mapped_column(String(10), default="shelf", server_default="shelf")
     created: Mapped[datetime] = mapped_column(DateTime, default=now)
     touched: Mapped[datetime] = mapped_column(DateTime, default=now)
 

@@ -11,7 +11,7 @@ from contextlib import contextmanager
 from dataclasses import dataclass
 from typing import Any
 
-from sqlalchemy import Engine, create_engine, select, text
+from sqlalchemy import Engine, create_engine, delete, select, text
 from sqlalchemy.orm import Session
 
 from rhombos.store.models import Decision, Draft, Fact, Project, Revision, now
@@ -35,7 +35,7 @@ class Conflict(StoreError):
 
 @dataclass(frozen=True)
 class ProjectRow:
-    """A project as the shelf shows it; `message` is that of its newest revision."""
+    """A project as the shelf shows it; `message` is that of its newest revision, `standing` one of "shelf", "away", "deleted"."""
 
     id: int
     title: str
@@ -43,6 +43,7 @@ class ProjectRow:
     message: str
     created: str
     touched: str
+    standing: str
 
 
 @dataclass(frozen=True)
@@ -180,6 +181,39 @@ class Store:
             s.flush()
             return decision.id
 
+    def change(self, id: int, title: str | None, standing: str | None) -> ProjectRow:
+        """Give a project another title, its draft as well (who edits it elsewhere is told), and put it on the shelf, away, or among the deleted."""
+        with self._session() as s:
+            project, draft = self._get(s, id, lock=True), s.get(Draft, id, with_for_update=True)
+            if title is not None:
+                project.title, project.touched = title, now()
+                if draft is not None:
+                    draft.design = _titled(draft.design, title)
+                    draft.version, draft.saved = draft.version + 1, now()
+            if standing is not None:
+                project.standing = standing
+            message = s.scalar(select(Revision.message).where(Revision.project_id == id, Revision.number == project.head))
+            return _project(project, message or "")
+
+    def copy(self, id: int, title: str, author: str) -> int:
+        """A project of its own that begins from another's draft; returns its id."""
+        with self._session() as s:
+            project, draft = self._get(s, id), s.get(Draft, id)
+            if draft is None:
+                raise NotFound(f"project {id} has no draft")
+            design, message = _titled(draft.design, title), f"Copied from {project.title}, revision {draft.base}"
+        return self.create(title, design, author, message[:500])
+
+    def remove(self, id: int) -> None:
+        """Remove a project for good, with all its revisions and decisions. Raises Conflict unless it stands among the deleted."""
+        with self._session() as s:
+            project = self._get(s, id, lock=True)
+            if project.standing != "deleted":
+                raise Conflict(f"{project.title!r} does not stand among the deleted: delete it first", {"standing": project.standing})
+            for table in (Decision, Draft, Revision):
+                s.execute(delete(table).where(table.project_id == id))
+            s.delete(project)
+
     def fact(self, name: str) -> str | None:
         """What was noted once under a name."""
         with self._session() as s:
@@ -192,8 +226,13 @@ class Store:
             s.merge(Fact(name=name, value=value))
 
 
+def _titled(design: str, title: str) -> str:
+    """The text of a design under another title; whatever rules it was stored under, nothing else changes."""
+    return json.dumps({**json.loads(design), "title": title}, indent=2, sort_keys=True, ensure_ascii=False, allow_nan=False) + "\n"
+
+
 def _project(p: Project, message: str) -> ProjectRow:
-    return ProjectRow(p.id, p.title, p.head, message, p.created.isoformat(), p.touched.isoformat())
+    return ProjectRow(p.id, p.title, p.head, message, p.created.isoformat(), p.touched.isoformat(), p.standing)
 
 
 def _revision(r: Revision) -> RevisionRow:

@@ -33,6 +33,42 @@ export interface paths {
         get: operations["project_api_projects__id__get"];
         put?: never;
         post?: never;
+        /** Remove */
+        delete: operations["remove_api_projects__id__delete"];
+        options?: never;
+        head?: never;
+        /** Change */
+        patch: operations["change_api_projects__id__patch"];
+        trace?: never;
+    };
+    "/api/projects/{id}/copies": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Copy */
+        post: operations["copy_api_projects__id__copies_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{id}/archive": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Archive */
+        get: operations["archive_api_projects__id__archive_get"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -167,6 +203,23 @@ export interface paths {
         };
         /** Lineup */
         get: operations["lineup_api_lineups__id__get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/briefs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Begin From */
+        get: operations["begin_from_api_briefs_get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -726,6 +779,22 @@ export interface components {
             lasts: boolean;
         };
         /**
+         * Counted
+         * @description How a count follows from the sum that it makes: what each adds, by the option of the choice `by`.
+         */
+        Counted: {
+            /** Title */
+            title: string;
+            /** Unit */
+            unit: string;
+            /** By */
+            by: string;
+            /** Each */
+            each: {
+                [key: string]: number;
+            };
+        };
+        /**
          * DecisionRow
          * @description A decision on record.
          */
@@ -873,13 +942,16 @@ export interface components {
         };
         /**
          * Field
-         * @description A given or choice that the brief asks for.
+         * @description A given or choice that the brief asks for, at once where a new project is made.
          */
         Field: {
             /** Group */
             group: string;
             /** Key */
             key: string;
+            /** At Once */
+            at_once: boolean;
+            counted: components["schemas"]["Counted"] | null;
         };
         /**
          * FigureMeta
@@ -1434,6 +1506,11 @@ export interface components {
             created: string;
             /** Touched */
             touched: string;
+            /**
+             * Standing
+             * @enum {string}
+             */
+            standing: "shelf" | "away" | "deleted";
             draft: components["schemas"]["Draft"];
             /** Revisions */
             revisions: components["schemas"]["RevisionRow"][];
@@ -1443,8 +1520,31 @@ export interface components {
             catalogue_changes: components["schemas"]["ChangedPart"][];
         };
         /**
+         * ProjectChange
+         * @description Another title, another place to stand, or both.
+         */
+        ProjectChange: {
+            /** Title */
+            title?: string | null;
+            /** Standing */
+            standing?: ("shelf" | "away" | "deleted") | null;
+        };
+        /**
+         * ProjectCopy
+         * @description A project of its own that begins from another's draft.
+         */
+        ProjectCopy: {
+            /** Title */
+            title: string;
+            /**
+             * Author
+             * @default bench A
+             */
+            author: string;
+        };
+        /**
          * ProjectRow
-         * @description A project on the shelf; `message` is that of its newest revision.
+         * @description A project as the shelf shows it; `message` is that of its newest revision.
          */
         ProjectRow: {
             /** Id */
@@ -1459,6 +1559,11 @@ export interface components {
             created: string;
             /** Touched */
             touched: string;
+            /**
+             * Standing
+             * @enum {string}
+             */
+            standing: "shelf" | "away" | "deleted";
         };
         /**
          * Remedy
@@ -1955,6 +2060,7 @@ export type Column = components['schemas']['Column'];
 export type Columns = components['schemas']['Columns'];
 export type Comparison = components['schemas']['Comparison'];
 export type CornerMeta = components['schemas']['CornerMeta'];
+export type Counted = components['schemas']['Counted'];
 export type DecisionRow = components['schemas']['DecisionRow'];
 export type DecisionSave = components['schemas']['DecisionSave'];
 export type Design = components['schemas']['Design'];
@@ -1994,6 +2100,8 @@ export type PlaceMeta = components['schemas']['PlaceMeta'];
 export type Plot = components['schemas']['Plot'];
 export type Problem = components['schemas']['Problem'];
 export type Project = components['schemas']['Project'];
+export type ProjectChange = components['schemas']['ProjectChange'];
+export type ProjectCopy = components['schemas']['ProjectCopy'];
 export type ProjectRow = components['schemas']['ProjectRow'];
 export type Remedy = components['schemas']['Remedy'];
 export type Revised = components['schemas']['Revised'];
@@ -2175,6 +2283,282 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Project"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    remove_api_projects__id__delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Made"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    change_api_projects__id__patch: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ProjectChange"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProjectRow"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    copy_api_projects__id__copies_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ProjectCopy"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Made"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    archive_api_projects__id__archive_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": unknown;
                 };
             };
             /** @description Not Found */
@@ -2723,6 +3107,71 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["LineUpMeta"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    begin_from_api_briefs_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Design"][];
                 };
             };
             /** @description Not Found */

@@ -62,10 +62,17 @@ class Compared:
 
 @dataclass(frozen=True)
 class Field:
-    """A given or choice that the brief asks for."""
+    """A given or choice that the brief asks for, `at_once` where a new project is made.
+
+    A count may be asked by a sum instead, `each` being a column of the choice `by`: cells by the volts of the pack, say.
+    """
 
     group: Group
     name: str
+    at_once: bool = False
+    by: str = ""
+    each: str = ""
+    sum: str = ""
 
 
 @dataclass(frozen=True)
@@ -118,9 +125,13 @@ class Shows:
         """Declare a row of the comparison of line-ups."""
         self.compared.append(Compared(title, figure, at or (FULL,)))
 
-    def ask(self, group: Group, *names: str) -> None:
-        """Declare givens and choices that the brief asks for."""
-        self.fields += [Field(group, name) for name in names]
+    def ask(self, group: Group, *names: str, at_once: bool = False) -> None:
+        """Declare givens and choices that the brief asks for, `at_once` where a new project is made."""
+        self.fields += [Field(group, name, at_once) for name in names]
+
+    def ask_count(self, group: Group, name: str, *, by: str, each: str, sum: str) -> None:
+        """Declare a whole number that the brief asks for at once, or instead the `sum` that so many make, `each` adding a column of the choice `by`."""
+        self.fields.append(Field(group, name, True, by, each, sum))
 
     def show_sum(self, title: str, figure: str, group: Literal["sums", "source"] = "sums", **at: float) -> None:
         """Declare a figure that the brief shows beside what is typed."""

@@ -12,6 +12,7 @@ from rhombos.core.graph.grouping import headings
 from rhombos.core.graph.model import Model
 from rhombos.core.graph.nodes import Node
 from rhombos.core.graph.places import Place
+from rhombos.core.graph.shows import Field
 from rhombos.core.graph.telling import has, hazards, joints, key_of, telling
 from rhombos.core.lineups import STAGES
 from rhombos.core.units import shown_unit
@@ -91,10 +92,24 @@ def lineup_json(model: Model) -> shapes.LineUpMeta:
         "joints": [_joint(j) for j in joints(wiring)],
         "corners": [{"id": c.id, "title": c.title, "lasts": bool(lasts)} for c, lasts in zip(lineup.corners.corners, lineup.corners.lasting, strict=True)],
         "first": lineup.corners.ids.index(lineup.corners.first or lineup.corners.ids[0]),
-        "fields": [{"group": f.group, "key": key_of(wiring, p, f.name)} for p in lineup.places for f in p.stage.fields],
+        "fields": [_field(model, p, f) for p in lineup.places for f in p.stage.fields],
         "sums": _sums(model),
         "views": sorted({view for p in lineup.places for view in p.stage.views}),
     }
+
+
+def _field(model: Model, place: Place, field: Field) -> shapes.Field:
+    told: shapes.Field = {"group": field.group, "key": key_of(model.wiring, place, field.name), "at_once": field.at_once, "counted": None}
+    if field.by:
+        choice = place.stage.choices[field.by]
+        unit = choice.columns[field.each][0]
+        told["counted"] = {
+            "title": field.sum,
+            "unit": unit,
+            "by": key_of(model.wiring, place, field.by),
+            "each": {name: option.numbers[field.each] for name, option in choice.options.items()},
+        }
+    return told
 
 
 def _sums(model: Model) -> list[shapes.Sum]:

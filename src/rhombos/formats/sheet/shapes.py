@@ -133,11 +133,22 @@ class Extra(FigureMeta):
     place: str
 
 
+class Counted(TypedDict):
+    """How a count follows from the sum that it makes: what each adds, by the option of the choice `by`."""
+
+    title: str
+    unit: str
+    by: str
+    each: dict[str, float]
+
+
 class Field(TypedDict):
-    """A given or choice that the brief asks for."""
+    """A given or choice that the brief asks for, at once where a new project is made."""
 
     group: str
     key: str
+    at_once: bool
+    counted: Counted | None
 
 
 class Sum(TypedDict):

@@ -1,81 +1,112 @@
-/** A new project from the least that a brief must say; all else begins at its usual value. */
+/** A new project: from a brief of one's own (source, output, loads), or from one that is there. */
 import { Button } from '@chakra-ui/react'
 import { useQuery, useQueryClient } from '@tanstack/react-query'
-import { useState } from 'react'
+import { useRef, useState } from 'react'
 import { useNavigate } from 'react-router'
 import { call, type Design, type LineUp } from '../../api'
 import { lineUpFor } from '../../api/lineups'
-import { useLineUps } from '../project/useKeys'
 import { Ask } from '../../ui/Ask'
+import type { Reader } from '../../ui/Entry'
+import { useLineUps } from '../project/useKeys'
+import { AskedFields, counted, eachOf, sumOf } from './AskedFields'
+import { loadList } from './loadList'
+import { newDesign } from './newDesign'
 
-const LOAD = 'load_1'
-const WATTS = `${LOAD}.rated_power`
+const LOADS = [{ place: 'load_1', title: 'First load' }]
+const TYPE = `${LOADS[0]!.place}.type`
 
-const parsed = async (text: string, unit: string) =>
-  (await call<{ value: number }>('parse', { body: { text, unit } })).value
+const watts = async (text: string) => (await call<{ value: number }>('parse', { body: { text, unit: 'W' } })).value
 
-/** A design with the least that a brief must say; `asked` are the givens that were typed, by their key. */
-export function newDesign(title: string, lineup: string, type: string, asked: Record<string, number>): Design {
-  return {
-    format: 'rhombos-design',
-    version: 1,
-    title,
-    lineup,
-    loads: [{ place: LOAD, title: 'First load' }],
-    givens: asked,
-    choices: { [`${LOAD}.type`]: type },
-    pins: {},
-    parts: {},
-  }
+/** What a line-up asks at once, and the types of load there are. */
+function useAsked(lineup: string | undefined, open: boolean): LineUp | undefined {
+  const client = useQueryClient()
+  return useQuery({
+    queryKey: ['new', lineup],
+    queryFn: () => lineUpFor(client, { lineup: lineup!, loads: LOADS }),
+    staleTime: Infinity,
+    enabled: open && !!lineup,
+  }).data?.lineup
 }
 
-/** The first number that the line-up asks of its source, and the watts of the first load: with them a sheet can be solved. */
 export function NewProject({ open, onClose }: { open: boolean; onClose: () => void }) {
-  const client = useQueryClient()
   const lineups = useLineUps()
+  const briefs = useQuery({
+    queryKey: ['briefs'],
+    queryFn: () => call<Design[]>('briefs'),
+    staleTime: Infinity,
+    enabled: open,
+  })
   const [title, setTitle] = useState('')
+  const [from, setFrom] = useState(-1)
   const [lineup, setLineup] = useState('')
-  const [typed, setTyped] = useState<Record<string, string>>({ [WATTS]: '300' })
-  const [type, setType] = useState('heater')
-  const [wrong, setWrong] = useState('')
+  const [givens, setGivens] = useState<Record<string, number>>({})
+  const [choices, setChoices] = useState<Record<string, string>>({})
+  const [list, setList] = useState('First load, 300 W')
+  const [wrong, setWrong] = useState<string[]>([])
   const [busy, setBusy] = useState(false)
+  const readers = useRef<Record<string, Reader | null>>({})
   const navigate = useNavigate()
   const id = lineup || lineups[0]?.id
-  const loads = [{ place: LOAD, title: 'First load' }]
-  const meta = useQuery({
-    queryKey: ['new', id],
-    queryFn: () => lineUpFor(client, { lineup: id!, loads }),
-    staleTime: Infinity,
-    enabled: open && !!id,
-  }).data?.lineup
-  const source = meta?.fields.find((f) => f.group === 'source' && meta.figures[f.key]?.whole)?.key
-  const field = (key: string) => typed[key] ?? String(meta?.figures[key]?.default ?? '')
+  const meta = useAsked(id, open)
+  const sample = briefs.data?.[from]
+  const types = meta?.choices[TYPE]
+
+  const own = async (): Promise<Design | null> => {
+    const { rows, wrong } = loadList(list, types?.options ?? {}, types?.default ?? '')
+    const read = await Promise.all(
+      rows.map(async (row) => {
+        try {
+          return { ...row, watts: await watts(row.watts) }
+        } catch (error) {
+          wrong.push(`line ${row.line}: ${error instanceof Error ? error.message : String(error)}`)
+          return { ...row, watts: 0 }
+        }
+      }),
+    )
+    setWrong(wrong)
+    // What still stands unread in a field is read first; where it cannot be, the field says why.
+    const fields = await Promise.all(
+      Object.entries(readers.current).map(async ([key, reader]) => [key, reader ? await reader.read() : 0] as const),
+    )
+    if (wrong.length > 0 || fields.some(([, value]) => value === null)) return null
+    return newDesign({ title: title.trim(), lineup: id!, givens: asRead(meta!, new Map(fields)), choices }, read)
+  }
+  /** The fields as they were read just now: a sum that was typed last counts, where its number was left alone. */
+  const asRead = (meta: LineUp, read: Map<string, number | null>): Record<string, number> => {
+    const found = { ...givens }
+    for (const field of meta.fields) {
+      const [value, sum, each] = [read.get(field.key), read.get(sumOf(field.key)), eachOf(meta, field, choices)]
+      if (value == null) continue
+      const before = givens[field.key] ?? meta.figures[field.key]?.default
+      found[field.key] = value === before && sum != null && each && sum !== value * each ? counted(sum, each) : value
+    }
+    return found
+  }
   const make = async () => {
+    if (busy || !title.trim()) return
     setBusy(true)
     try {
-      const keys = [WATTS, ...(source ? [source] : [])]
-      const read = keys.map(async (key) => [key, await parsed(field(key), meta?.figures[key]?.unit ?? '')] as const)
-      const design = newDesign(title.trim(), id!, type, Object.fromEntries(await Promise.all(read)))
+      const design = sample ? { ...sample, title: title.trim() } : await own()
+      if (!design) return setBusy(false)
       const made = await call<{ id: number }>('projects', { body: { title: design.title, design } })
       void navigate(`/project/${made.id}/brief`)
     } catch (error) {
-      setWrong(error instanceof Error ? error.message : String(error))
+      setWrong([error instanceof Error ? error.message : String(error)])
       setBusy(false)
     }
   }
-  const type_ = (key: string) => (e: { target: { value: string } }) =>
-    setTyped((t) => ({ ...t, [key]: e.target.value }))
   return (
     <Ask
       open={open}
       onClose={onClose}
-      title="New project from a brief"
+      title="New project"
+      wide
       actions={
         <Button variant={'ink' as never} disabled={busy || !title.trim() || !meta} onClick={() => void make()}>
           Make it
         </Button>
       }>
-      <div className="fields">
+      <div className="fields two">
         <label>
           What is it for
           <input
@@ -87,40 +118,58 @@ export function NewProject({ open, onClose }: { open: boolean; onClose: () => vo
           />
         </label>
         <label>
-          Line-up to begin with
-          <select value={id ?? ''} onChange={(e) => setLineup(e.target.value)}>
-            {lineups.map((l) => (
-              <option key={l.id} value={l.id}>
-                {l.title}
+          Begin from
+          <select value={from} onChange={(e) => setFrom(Number(e.target.value))}>
+            <option value={-1}>a brief of your own</option>
+            {briefs.data?.map((b, k) => (
+              <option key={b.title} value={k}>
+                {b.title}
               </option>
             ))}
           </select>
         </label>
-        {source && (
-          <label>
-            {meta!.figures[source]!.title}
-            {firstChoice(meta!, source)}
-            <input className="num" value={field(source)} onChange={type_(source)} />
-          </label>
+        {sample ? (
+          <Told brief={sample} />
+        ) : (
+          <>
+            <label>
+              Line-up to begin with
+              <select value={id ?? ''} onChange={(e) => setLineup(e.target.value)}>
+                {lineups.map((l) => (
+                  <option key={l.id} value={l.id}>
+                    {l.title}
+                  </option>
+                ))}
+              </select>
+            </label>
+            {meta && (
+              <AskedFields
+                meta={meta}
+                givens={givens}
+                choices={choices}
+                setGivens={setGivens}
+                setChoices={setChoices}
+                reader={(key, reader) => (readers.current[key] = reader)}
+              />
+            )}
+            <label style={{ gridColumn: '1 / -1' }}>
+              Loads, one a line: name, watts, how many, type; or paste a table
+              <textarea rows={4} value={list} onChange={(e) => setList(e.target.value)} spellCheck={false} />
+            </label>
+            {types && (
+              <p className="quiet small" style={{ gridColumn: '1 / -1', margin: 0 }}>
+                Types: {Object.values(types.options).join('; ')}. Without one it is {types.options[types.default]}.
+              </p>
+            )}
+          </>
         )}
-        <label>
-          First load, watts
-          <input className="num" value={field(WATTS)} onChange={type_(WATTS)} />
-        </label>
-        <label>
-          which is a
-          <select value={type} onChange={(e) => setType(e.target.value)}>
-            {Object.entries(meta?.choices[`${LOAD}.type`]?.options ?? { heater: '…' }).map(([key, name]) => (
-              <option key={key} value={key}>
-                {name}
-              </option>
+        {wrong.length > 0 && (
+          <p className="wrong" role="alert" style={{ gridColumn: '1 / -1' }}>
+            {wrong.map((line) => (
+              <span key={line} style={{ display: 'block' }}>
+                {line}
+              </span>
             ))}
-          </select>
-        </label>
-        <p className="quiet">Everything else begins at its usual value and can be changed in the brief.</p>
-        {wrong && (
-          <p className="wrong" role="alert">
-            {wrong}
           </p>
         )}
       </div>
@@ -128,10 +177,15 @@ export function NewProject({ open, onClose }: { open: boolean; onClose: () => vo
   )
 }
 
-/** What the source is made of unless it is changed: the choice that stands first in its part of the brief. */
-function firstChoice(meta: LineUp, near: string): string {
-  const place = near.split('.')[0]!
-  const key = meta.fields.find((f) => f.key.startsWith(`${place}.`) && meta.choices[f.key])?.key
-  const choice = key ? meta.choices[key] : undefined
-  return choice ? `, ${choice.options[choice.default]}` : ''
-}
+/** What a brief that is there says. */
+const Told = ({ brief }: { brief: Design }) => (
+  <p className="quiet" style={{ gridColumn: '1 / -1' }}>
+    {brief.loads
+      .map((l) => {
+        const [count, power] = [brief.givens[`${l.place}.count`] ?? 1, brief.givens[`${l.place}.rated_power`]]
+        return `${l.title}: ${count > 1 ? `${count} × ` : ''}${power} W`
+      })
+      .join('; ')}
+    . Everything else stands at its usual value and can be changed in the brief.
+  </p>
+)

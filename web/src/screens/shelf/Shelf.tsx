@@ -3,10 +3,11 @@ import { Button } from '@chakra-ui/react'
 import { useQuery, useQueryClient } from '@tanstack/react-query'
 import { useState } from 'react'
 import { Link, useNavigate } from 'react-router'
-import { call, type ProjectRow, type StageRow } from '../../api'
+import { call, type StageRow } from '../../api'
 import { LookButton } from '../../ui/LookButton'
 import { Logo } from '../../ui/Mark'
 import { NewProject } from './NewProject'
+import { Projects } from './Projects'
 
 export function Shelf() {
   const [asking, setAsking] = useState(false)
@@ -70,7 +71,7 @@ function Import({ onRefused }: { onRefused: (why: string) => void }) {
   }
   return (
     <label className="act" style={{ alignSelf: 'center' }}>
-      Import a design file
+      Import a file
       <input
         type="file"
         accept=".json,application/json"
@@ -79,38 +80,6 @@ function Import({ onRefused }: { onRefused: (why: string) => void }) {
         data-testid="import"
       />
     </label>
-  )
-}
-
-function Projects() {
-  const projects = useQuery({ queryKey: ['projects'], queryFn: () => call<ProjectRow[]>('projects') })
-  return (
-    <>
-      {projects.error && (
-        <p className="wrong" role="alert">
-          {projects.error.message}{' '}
-          <button className="act" onClick={() => void projects.refetch()}>
-            Try again
-          </button>
-        </p>
-      )}
-      <div className="shelf">
-        {projects.data?.map((p) => (
-          <Link className="tile" key={p.id} to={`/project/${p.id}/stages`}>
-            <Logo />
-            <span className="head">{p.title}</span>
-            <span className="quiet">
-              Revision {p.head}: {p.message}
-              <br />
-              last touched {p.touched.replace('T', ' ').slice(0, 16)} UTC
-            </span>
-          </Link>
-        ))}
-      </div>
-      {projects.data?.length === 0 && (
-        <p className="quiet">The shelf is empty. Begin with a brief: what shall be fed, and from which battery.</p>
-      )}
-    </>
   )
 }
 

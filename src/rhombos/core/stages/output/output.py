@@ -11,7 +11,8 @@ SOURCE = "IEEE 1459, vector sums of power"
 
 output = Stage("output", "Output", telling="{rated_output_voltage} · {output_frequency}")
 output.hazard("ac_voltage", "rated_output_voltage")
-output.ask("output", "rated_output_voltage", "output_frequency", "output_voltage_tolerance", "thd_limit")
+output.ask("output", "rated_output_voltage", "output_frequency", at_once=True)
+output.ask("output", "output_voltage_tolerance", "thd_limit")
 output.ask("surroundings", "ambient_temperature")
 output.show_sum("Continuous, active", "rated_active_power")
 output.show_sum("Continuous, apparent", "rated_apparent_power")
