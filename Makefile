@@ -1,7 +1,7 @@
 # Two commands set everything up: `make start` and `make test`.
 PY = PYTHONPATH=src .venv/bin/python
 
-.PHONY: start test lint dev bench chaos shots setup schema types
+.PHONY: start test lint dev bench fuzz chaos shots setup schema types
 
 start:
 	@scripts/setup.sh run
@@ -25,6 +25,10 @@ dev:
 bench:
 	@scripts/setup.sh test
 	@$(PY) -m tests.bench.run
+
+fuzz:
+	@scripts/setup.sh test
+	@RHOMBOS_FUZZ=13 $(PY) -m pytest -s --timeout 3600 tests/fuzz
 
 chaos:
 	@scripts/setup.sh test

@@ -26,16 +26,29 @@ settings.register_profile("untimed", deadline=None)
 settings.load_profile("untimed")
 
 
-@pytest.fixture(scope="session", name="database_url")
-def _database_url(tmp_path_factory: pytest.TempPathFactory) -> Iterator[str]:
-    home = tmp_path_factory.mktemp("database")
+def _fresh(tmp_path_factory: pytest.TempPathFactory, name: str) -> Database:
+    """A database of its own, in a folder that its account may enter."""
+    home = tmp_path_factory.mktemp(name)
     for folder in (home, *home.parents):
         if folder != Path("/tmp") and folder.is_relative_to("/tmp"):
             folder.chmod(0o755)
-    database = Database(home)
+    return Database(home)
+
+
+@pytest.fixture(scope="session", name="database_url")
+def _database_url(tmp_path_factory: pytest.TempPathFactory) -> Iterator[str]:
+    database = _fresh(tmp_path_factory, "database")
     url = database.start()
     migrate(url)
     yield url
+    database.stop()
+
+
+@pytest.fixture(scope="module", name="own_database")
+def _own_database(tmp_path_factory: pytest.TempPathFactory) -> Iterator[str]:
+    """A database that a module has for itself, empty."""
+    database = _fresh(tmp_path_factory, "own")
+    yield database.start()
     database.stop()
 
 

@@ -2,6 +2,7 @@
 
 import copy
 import json
+import warnings
 
 import pytest
 
@@ -184,3 +185,20 @@ def test_answers_are_compressed_where_that_is_asked_for(client):
     assert small.headers["content-encoding"] == "gzip"
     assert small.json() == whole.json()
     assert int(small.headers["content-length"]) < 0.4 * len(whole.content)
+
+
+@pytest.mark.parametrize("place", ["link", "cutoff", "input"])
+def test_the_pictures_of_a_place_where_nothing_is_known_are_drawn_empty(client, place):
+    """One cell cannot carry the load at any corner."""
+    asked = {"design": changed(givens={"battery.cells": 1.0}), "place": place, "corner": "nominal_full"}
+    with warnings.catch_warnings(action="error"):
+        answer = client.post("/api/pictures", json=asked)
+    assert answer.status_code == 200
+    assert "null" in answer.text
+
+
+def test_runners_up_are_told_where_a_need_is_pinned_and_is_the_same_for_every_part(client):
+    pins = {"transformer.full_duty_flux": pin(-1.0)}
+    answer = client.post("/api/pick", json={"design": changed(pins=pins), "key": "transformer.core", "corner": "nominal_full"})
+    assert answer.status_code == 200
+    assert len(answer.json()["runners_up"]) > 2

@@ -291,7 +291,7 @@ def test_goal_seek_finds_the_crossing_and_says_when_there_is_a_jump(model):
     assert check.at("source.output_voltage", "nominal_full") == pytest.approx(23.0, rel=1e-6)
     jump = goal_seek(model, Inputs(), "wire.strands", "nominal_full", 9.5, "heater.wanted_power")
     assert not jump.exact
-    assert {jump.below[1], jump.above[1]} == {9.0, 10.0}
+    assert {jump.below.reaches, jump.above.reaches} == {9.0, 10.0}
     never = goal_seek(model, Inputs(), "source.output_voltage", "nominal_full", 500.0, "heater.wanted_power")
     assert not never.exact
     assert never.below is None

@@ -55,8 +55,8 @@ def test_goal_seek_over_a_whole_number_gives_both_sides(solved):
     found = goal_seek(model, inputs, "transformer.secondary_turns", "nominal_full", turns + 0.5, "battery.cells")
     assert not found.exact
     if found.below and found.above:
-        assert {found.below[1] < turns + 0.5, found.above[1] < turns + 0.5} == {True, False}
-        for value, reaches in (found.below, found.above):
+        assert {found.below.reaches < turns + 0.5, found.above.reaches < turns + 0.5} == {True, False}
+        for value, reaches in ((side.value, side.reaches) for side in (found.below, found.above)):
             assert model.solve(inputs.with_given("battery.cells", value)).value("transformer.secondary_turns")[0] == reaches
 
 

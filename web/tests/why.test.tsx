@@ -156,7 +156,9 @@ describe('goal seek', () => {
     expect(asked.at(-1)!.body).toMatchObject({ wanted: '58 V', corner: 'high', key: 'front.peak_voltage' })
   })
   test('where it jumps, both sides are offered', async () => {
-    const { last } = await seek(() => sought({ exact: false, below: [8, 57], above: [9, 64] }))
+    const { last } = await seek(() =>
+      sought({ exact: false, below: { value: 8, reaches: 57 }, above: { value: 9, reaches: 64 } }),
+    )
     expect((await screen.findByTestId('sought')).textContent).toContain('It jumps there.')
     await userEvent.click(screen.getByRole('button', { name: /^9\s.*gives 64/ }))
     expect(Object.values(last().design.givens)).toContain(9)

@@ -1736,6 +1736,16 @@ export interface components {
             dashed: boolean;
         };
         /**
+         * Side
+         * @description One side of a jump: a value of the moved input, and what it reaches.
+         */
+        Side: {
+            /** Value */
+            value: number;
+            /** Reaches */
+            reaches: number;
+        };
+        /**
          * Sought
          * @description What goal seek found: the value of the moved input and what it reaches, or both sides of a jump.
          */
@@ -1748,16 +1758,8 @@ export interface components {
             reaches: number;
             /** Exact */
             exact: boolean;
-            /** Below */
-            below?: [
-                number,
-                number
-            ] | null;
-            /** Above */
-            above?: [
-                number,
-                number
-            ] | null;
+            below?: components["schemas"]["Side"] | null;
+            above?: components["schemas"]["Side"] | null;
         };
         /**
          * StageMeta
@@ -2112,6 +2114,7 @@ export type Row = components['schemas']['Row'];
 export type RunnerUp = components['schemas']['RunnerUp'];
 export type ScopeTold = components['schemas']['ScopeTold'];
 export type Series = components['schemas']['Series'];
+export type Side = components['schemas']['Side'];
 export type Sought = components['schemas']['Sought'];
 export type StageMeta = components['schemas']['StageMeta'];
 export type StageRow = components['schemas']['StageRow'];

@@ -155,7 +155,8 @@ def _margin(need: Asked, count: int) -> Values:
     """Capability over demand, the lowest over the corners, shaped (candidates, ...)."""
     with np.errstate(all="ignore"):
         table = np.atleast_1d(ratio(need.capability, np.asarray(need.demand)) / need.level)
-    margin = table[..., 0] if table.shape[-1] == 1 else np.fmin.reduce(table, axis=-1)
+    # A need with both sides pinned is the same number for every candidate.
+    margin = np.atleast_1d(table[..., 0] if table.shape[-1] == 1 else np.fmin.reduce(table, axis=-1))
     return margin if margin.shape[0] == count else np.broadcast_to(margin, (count, *margin.shape[1:]))
 
 

@@ -151,8 +151,18 @@ class Seen:
         for row, check in enumerate(self.model.wiring.checks):
             if check.demand == index:
                 title = self.model.wiring.nodes[check.capability].figure.title
-                rows.append((title, float(np.nanmin(verdicts.capability[row])), float(np.nanmin(verdicts.hold[row]))))
+                rows.append((title, least(verdicts.capability[row]), least(verdicts.hold[row])))
         return rows
+
+
+def least(values: Values) -> float:
+    """The least of those that are known; not a number where none is."""
+    return float(np.fmin.reduce(values))
+
+
+def most(values: Values) -> float:
+    """The greatest of those that are known; not a number where none is."""
+    return float(np.fmax.reduce(values))
 
 
 def pictures_of(model: Model, sheet: Sheet, place: Place, corner: int) -> list[dict[str, Any]]:

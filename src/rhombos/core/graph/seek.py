@@ -109,6 +109,14 @@ def _number(x: float) -> float | None:
 
 
 @dataclass(frozen=True)
+class Side:
+    """One side of a jump: a value of the moved input, and what it reaches."""
+
+    value: float
+    reaches: float
+
+
+@dataclass(frozen=True)
 class Sought:
     """What goal seek found: the value of the moved input and what it reaches, or both sides of a jump."""
 
@@ -116,8 +124,8 @@ class Sought:
     value: float
     reaches: float
     exact: bool
-    below: tuple[float, float] | None = None
-    above: tuple[float, float] | None = None
+    below: Side | None = None
+    above: Side | None = None
 
 
 def goal_seek(model: Model, inputs: Inputs, goal: str, corner: str, wanted: float, move: str) -> Sought:
@@ -150,7 +158,7 @@ def goal_seek(model: Model, inputs: Inputs, goal: str, corner: str, wanted: floa
     gap = abs(right[1] - left[1]) / max(abs(wanted), 1e-300)
     best = min(left, right, key=lambda p: abs(p[1] - wanted))
     if gap > 1e-3:
-        return Sought(move, best[0], best[1], False, left, right)
+        return Sought(move, best[0], best[1], False, Side(*left), Side(*right))
     share = 0.0 if right[1] == left[1] else (wanted - left[1]) / (right[1] - left[1])
     return Sought(move, left[0] + share * (right[0] - left[0]), wanted, True)
 

@@ -111,7 +111,7 @@ function Found({ found, unit, moveUnit, take }: FoundProps) {
     return (
       <p data-testid="sought">
         It jumps there.{' '}
-        {[found.below, found.above].map(([v, r]) => (
+        {[found.below, found.above].map(({ value: v, reaches: r }) => (
           <button type="button" key={v} className="act" onClick={() => take(v)}>
             {text(v, moveUnit, 5)} gives {text(r, unit, 4)}
           </button>

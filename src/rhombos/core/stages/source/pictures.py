@@ -2,7 +2,7 @@
 
 import numpy as np
 
-from rhombos.core.graph.pictures import Bar, Bars, Limit, Mark, Plot, Seen, Series
+from rhombos.core.graph.pictures import Bar, Bars, Limit, Mark, Plot, Seen, Series, least, most
 from rhombos.core.stages.source.battery import battery
 from rhombos.core.stages.source.cutoff import cutoff
 from rhombos.core.stages.source.precharge import precharge
@@ -36,7 +36,7 @@ def thresholds(seen: Seen) -> Bars:
         [
             Bar("opens", seen.at("lowest_falling_threshold"), seen.at("highest_falling_threshold"), ring=seen.at("falling_threshold")),
             Bar("closes again", seen.at("rising_threshold"), seen.at("highest_rising_threshold"), ring=seen.at("rising_threshold")),
-            Bar("pack in service", float(np.nanmin(pack)), float(np.nanmax(pack)), "slate"),
+            Bar("pack in service", least(pack), most(pack), "slate"),
             Bar("pack rested after it", seen.at("rested_voltage"), seen.at("rested_voltage"), "slate"),
         ],
         [Limit("cells harmed below", seen.at("least_cutoff"))],
@@ -48,7 +48,7 @@ def thresholds(seen: Seen) -> Bars:
 def currents(seen: Seen) -> Plot:
     """Rms current in fuse and cable, the build held, against what they carry."""
     curve = seen.over_source("source_rms_current")
-    limits = [Limit("fuse carries", float(np.nanmin(seen.lasting("fuse_carries")))), Limit("cable carries", seen.at("cable_ampacity"))]
+    limits = [Limit("fuse carries", least(seen.lasting("fuse_carries"))), Limit("cable carries", seen.at("cable_ampacity"))]
     return Plot("source voltage", "V", "A", [Series("battery current", curve.x, curve.series["source_rms_current"])], limits, y_from=0.0)
 
 
