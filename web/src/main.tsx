@@ -35,12 +35,13 @@ createRoot(document.getElementById('root')!).render(
                 <Route
                   path="*"
                   element={
-                    <p className="wait">
-                      Nothing is kept here.{' '}
+                    <main className="wait">
+                      <title>Nothing here · Rhombos</title>
+                      <h1>Nothing is kept here.</h1>
                       <a className="act" href="/">
                         To the shelf
                       </a>
-                    </p>
+                    </main>
                   }
                 />
               </Routes>

@@ -39,7 +39,7 @@ describe('the line', () => {
       ['output', 'holds'],
     ])
     expect(screen.getByText('8 × LiFePO4')).toBeTruthy()
-    expect(screen.getByLabelText('Oscillator on Front: holds')).toBeTruthy()
+    expect(screen.getByLabelText('oscillator on Front: holds')).toBeTruthy()
   })
   test('is labelled with volts and amperes, and thicker where more flows', () => {
     show(<Line />)
@@ -56,9 +56,9 @@ describe('the line', () => {
         <Where />
       </>,
     )
-    await userEvent.click(screen.getByLabelText('Front: holds'))
+    await userEvent.click(screen.getByLabelText(/^Front .*: holds/))
     expect(screen.getByRole('status').textContent).toBe('/project/7/stages/front')
-    fireEvent.keyDown(screen.getByLabelText('Oscillator on Front: holds'), { key: 'Enter' })
+    fireEvent.keyDown(screen.getByLabelText('oscillator on Front: holds'), { key: 'Enter' })
     expect(screen.getByRole('status').textContent).toBe('/project/7/stages/oscillator')
   })
 })

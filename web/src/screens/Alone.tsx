@@ -109,11 +109,12 @@ function Top({ title }: { title: string }) {
       .catch((e: unknown) => setSaid(e instanceof Error ? e.message : String(e)))
   return (
     <header className="top">
-      <Link className="name" to="/">
+      <Link className="name" to="/" aria-label="Rhombos, to the shelf">
         <Logo />
         Rhombos
       </Link>
-      <span className="title">{title}, alone: its ports are given, at usual values until you put your own</span>
+      <title>{`${title}, alone · Rhombos`}</title>
+      <h1 className="title">{title}, alone: its ports are given, at usual values until you put your own</h1>
       {said && (
         <span className="wrong" role="alert">
           {said}

@@ -8,6 +8,7 @@ import { lineUp } from '../state/moves'
 import { useProject, useWorkspace } from '../state/workspace'
 import { Decisions } from '../ui/Decisions'
 import { Mark } from '../ui/Mark'
+import { Scroll } from '../ui/Scroll'
 
 const percent = (v: number | null) => (v === null ? '–' : `${(v * 100).toFixed(1)} %`)
 
@@ -52,7 +53,7 @@ function Table({ columns, rows }: Comparison) {
   const chosen = (c: Column) => (c.id === design.lineup ? { background: 'var(--wash)' } : undefined)
   const differs = (row: Row) => new Set(columns.map((c) => cell(row, c.id))).size > 1
   return (
-    <div className="scroll">
+    <Scroll of="Line-ups side by side">
       <table className="table" data-testid="compare">
         <thead>
           <tr>
@@ -110,7 +111,7 @@ function Table({ columns, rows }: Comparison) {
           </tr>
         </tbody>
       </table>
-    </div>
+    </Scroll>
   )
 }
 

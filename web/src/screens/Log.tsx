@@ -71,7 +71,9 @@ function Revisions() {
             <th>Message</th>
             <th>By</th>
             <th>When (UTC)</th>
-            <th />
+            <th>
+              <span className="sr">Open or export</span>
+            </th>
           </tr>
         </thead>
         <tbody>

@@ -9,7 +9,7 @@ export function Corners() {
   const { sheet, corner } = useSheet()
   const { setCorner } = useWorkspace()
   return (
-    <div className="corners" role="group" aria-label="Operating corner">
+    <section className="corners" aria-label="Operating corner">
       <span className="label">CORNER</span>
       {sheet.corners.map((c, i) => (
         <button key={c.id} aria-pressed={i === corner} onClick={() => setCorner(i)} data-corner={c.id}>
@@ -18,6 +18,6 @@ export function Corners() {
           {c.title}
         </button>
       ))}
-    </div>
+    </section>
   )
 }

@@ -6,6 +6,7 @@ import { lettersOn, switchLetters } from '../state/keys'
 import { useProject, useWorkspace } from '../state/workspace'
 import { VIEWS } from '../screens/project/views'
 import { Ask } from './Ask'
+import { walk } from './arrows'
 import { keyRows } from './keyTable'
 
 export function KeysDialog({ open, onClose }: { open: boolean; onClose: () => void }) {
@@ -70,28 +71,30 @@ export function FinderDialog({
   const found = all.filter((r) => wanted.every((x) => `${r.title} ${r.where}`.toLowerCase().includes(x))).slice(0, 12)
   return (
     <Ask open={open} onClose={onClose} title="Find a stage or a figure">
-      <input
-        autoFocus
-        style={{ width: '100%' }}
-        value={words}
-        onChange={(e) => setWords(e.target.value)}
-        placeholder="flux, turns, link voltage …"
-        aria-label="Words to find"
-        onKeyDown={(e) => {
-          if (e.key === 'Enter' && found[0]) go(found[0].path)
-        }}
-      />
-      <ul className="near" style={{ marginTop: 10 }}>
-        {found.map((r) => (
-          <li key={r.path}>
-            <button className="act" onClick={() => go(r.path)}>
-              {r.title}
-            </button>
-            <span className="quiet">{r.where}</span>
-          </li>
-        ))}
-      </ul>
-      {found.length === 0 && <p className="quiet">Nothing is called that. Try one word less.</p>}
+      <div onKeyDown={(e) => walk(e, 'input, .near button')}>
+        <input
+          autoFocus
+          style={{ width: '100%' }}
+          value={words}
+          onChange={(e) => setWords(e.target.value)}
+          placeholder="flux, turns, link voltage …"
+          aria-label="Words to find"
+          onKeyDown={(e) => {
+            if (e.key === 'Enter' && found[0]) go(found[0].path)
+          }}
+        />
+        <ul className="near" style={{ marginTop: 10 }}>
+          {found.map((r) => (
+            <li key={r.path}>
+              <button className="act" onClick={() => go(r.path)}>
+                {r.title}
+              </button>
+              <span className="quiet">{r.where}</span>
+            </li>
+          ))}
+        </ul>
+        {found.length === 0 && <p className="quiet">Nothing is called that. Try one word less.</p>}
+      </div>
     </Ask>
   )
 }

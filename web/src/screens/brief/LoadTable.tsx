@@ -7,6 +7,7 @@ import { useWorkspace } from '../../state/workspace'
 import { Entry } from '../../ui/Entry'
 import { ChoiceList } from '../../ui/Given'
 import { Mark } from '../../ui/Mark'
+import { Scroll } from '../../ui/Scroll'
 
 /** For every type of load, what each waveform is to it. */
 export type Suitability = Record<string, Record<string, Suits>>
@@ -19,7 +20,7 @@ export function LoadTable({ fit }: { fit: Suitability | undefined }) {
   const { meta } = useSheet()
   const { design } = useWorkspace()
   return (
-    <div className="scroll">
+    <Scroll of="The load list">
       <table className="table">
         <thead>
           <tr>
@@ -30,7 +31,9 @@ export function LoadTable({ fit }: { fit: Suitability | undefined }) {
             <th className="r">PF</th>
             <th className="r">Start ×</th>
             <th className="line1">On a sine</th>
-            <th />
+            <th>
+              <span className="sr">Remove</span>
+            </th>
           </tr>
         </thead>
         <tbody>
@@ -41,7 +44,7 @@ export function LoadTable({ fit }: { fit: Suitability | undefined }) {
             ))}
         </tbody>
       </table>
-    </div>
+    </Scroll>
   )
 }
 

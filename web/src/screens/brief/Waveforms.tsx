@@ -2,6 +2,7 @@
 import { useSheet } from '../../state/sheet'
 import { useWorkspace } from '../../state/workspace'
 import type { Suitability } from './LoadTable'
+import { Scroll } from '../../ui/Scroll'
 
 export function Waveforms({ fit }: { fit: Suitability }) {
   const { meta } = useSheet()
@@ -16,7 +17,7 @@ export function Waveforms({ fit }: { fit: Suitability }) {
   return (
     <details open style={{ marginTop: 18 }}>
       <summary className="act">What other waveforms could feed</summary>
-      <div className="scroll">
+      <Scroll of="What each load makes of other waveforms">
         <table className="table">
           <thead>
             <tr>
@@ -40,7 +41,7 @@ export function Waveforms({ fit }: { fit: Suitability }) {
             ))}
           </tbody>
         </table>
-      </div>
+      </Scroll>
     </details>
   )
 }

@@ -4,6 +4,7 @@ import type { BuildPack } from '../../api'
 import { useSheet } from '../../state/sheet'
 import { useProject, useWorkspace } from '../../state/workspace'
 import { saveText } from '../../ui/save'
+import { Scroll } from '../../ui/Scroll'
 
 const credits = (v: number | null) => (v === null ? '' : v.toFixed(2))
 
@@ -31,7 +32,7 @@ export function PartsList({ pack }: { pack: BuildPack }) {
           ))}
         </span>
       </h2>
-      <div className="scroll">
+      <Scroll of="Parts to order">
         <table className="table" data-testid="parts">
           <thead>
             <tr>
@@ -66,7 +67,7 @@ export function PartsList({ pack }: { pack: BuildPack }) {
             </tr>
           </tbody>
         </table>
-      </div>
+      </Scroll>
       <p className="quiet">
         Prices in neutral credits. Semiconductor fuses, connectors, board and enclosure are not in this list. Revision{' '}
         {project.head}.

@@ -2,6 +2,7 @@
 import type { WindingCard } from '../../api'
 import { text } from '../../number'
 import { Winding } from '../../pictures/Winding'
+import { Scroll } from '../../ui/Scroll'
 
 const READINGS: [string, string, string][] = [
   ['Magnetising inductance of one primary', 'magnetising_inductance', 'H'],
@@ -24,9 +25,9 @@ export function WindingSheet({ card }: { card: WindingCard }) {
       )}
       <div className="split">
         <div>
-          <div className="scroll">
+          <Scroll of="Winding order">
             <Order card={card} />
-          </div>
+          </Scroll>
           <h3 style={{ margin: '14px 0 4px' }}>Readings to expect</h3>
           <table className="table">
             <thead>

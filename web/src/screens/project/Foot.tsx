@@ -19,21 +19,37 @@ export function Foot() {
       <span className="gap" data-testid="summary">
         <Summary />
       </span>
+      <Announced />
     </footer>
   )
+}
+
+/** How it stands, for those who listen: said when it changes, and while solving takes long enough to wonder. */
+function Announced() {
+  const { sheet, solving } = useWorkspace()
+  const worst = sheet ? counts(sheet.checks).filter(([n, word]) => n > 0 || word !== 'unknown') : []
+  return (
+    <span className="sr" role="status">
+      {solving ? 'Solving' : worst.map(([n, word]) => `${n} ${word}`).join(', ')}
+    </span>
+  )
+}
+
+const WORDS: [Verdict, string][] = [
+  ['holds', 'hold'],
+  ['tight', 'tight'],
+  ['fails', 'fail'],
+  ['unknown', 'unknown'],
+]
+const counts = (checks: Record<string, { verdict: Verdict }>): [number, string][] => {
+  const verdicts = Object.values(checks).map((c) => c.verdict)
+  return WORDS.map(([verdict, word]) => [verdicts.filter((v) => v === verdict).length, word])
 }
 
 function Summary() {
   const { sheet, solvedIn } = useWorkspace()
   if (!sheet) return null
-  const verdicts = Object.values(sheet.checks).map((c) => c.verdict)
-  const count = (v: Verdict) => verdicts.filter((x) => x === v).length
-  const words = [
-    `solved in ${Math.round(solvedIn)} ms`,
-    `${count('holds')} hold`,
-    `${count('tight')} tight`,
-    `${count('fails')} fail`,
-    ...(count('unknown') ? [`${count('unknown')} unknown`] : []),
-  ]
+  const told = counts(sheet.checks).filter(([n, word]) => n > 0 || word !== 'unknown')
+  const words = [`solved in ${Math.round(solvedIn)} ms`, ...told.map(([n, word]) => `${n} ${word}`)]
   return words.join(' · ')
 }

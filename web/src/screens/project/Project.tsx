@@ -16,7 +16,7 @@ import { StageSheet } from '../stage/StageSheet'
 import { Foot } from './Foot'
 import { TopBar } from './TopBar'
 import { useKeys, type Dialog } from './useKeys'
-import { VIEWS } from './views'
+import { STAGES, TABS, VIEWS } from './views'
 
 export default function ProjectScreen() {
   const { id } = useParams()
@@ -54,6 +54,9 @@ function Frame() {
   }
   return (
     <div className="frame" data-solving={solving} data-save={save.kind} data-version={version}>
+      <a className="skip" href="#view">
+        Skip to the view
+      </a>
       <TopBar show={setDialog} />
       {meta && sheet ? (
         <SheetProvider meta={meta} sheet={sheet} corner={corner} former={former}>
@@ -165,8 +168,12 @@ function Views() {
       </Link>
     </p>
   )
+  const view = pathname.split('/')[3] ?? STAGES
+  const title = TABS.find(([path]) => path === view)?.[1]
   return (
     <Boundary what="this view" of={here}>
+      <title>{`${title ? `${title}, ` : ''}${design.title} · Rhombos`}</title>
+      <div id="view" tabIndex={-1} />
       <Suspense fallback={<p className="wait">Opening …</p>}>
         <Routes>
           <Route path="/" element={<ToTightest />} />

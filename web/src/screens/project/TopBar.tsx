@@ -14,9 +14,9 @@ export function TopBar({ show }: { show: (dialog: Dialog) => void }) {
         <Logo />
         Rhombos
       </Link>
-      <span className="title" title={design.title}>
+      <h1 className="title" title={design.title}>
         {design.title}
-      </span>
+      </h1>
       <SaveButton show={show} />
       <nav className="tabs" aria-label="Views">
         {TABS.map(([path, name]) => (

@@ -24,7 +24,9 @@ export function ReadOuts({ p, cursors }: { p: ScopeTold; cursors: Cursors }) {
       <table className="table" data-testid="readouts">
         <thead>
           <tr>
-            <th />
+            <th>
+              <span className="sr">Trace</span>
+            </th>
             <th className="r">◆ A</th>
             <th className="r">◇ B</th>
             <th className="r">B − A</th>
@@ -59,7 +61,9 @@ export function Meters({ p }: { p: ScopeTold }) {
     <table className="table" data-testid="meters">
       <thead>
         <tr>
-          <th />
+          <th>
+            <span className="sr">Trace</span>
+          </th>
           <th className="r">true rms</th>
           <th className="r">average</th>
           <th className="r">peak</th>

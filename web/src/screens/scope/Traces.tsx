@@ -36,7 +36,7 @@ export function Traces({ p, svg, view, cursors, move }: Props) {
       className="plot"
       viewBox={`0 0 ${FRAME.width} ${FRAME.height}`}
       width="100%"
-      role="img"
+      role="group"
       aria-label="Waveforms of one output period">
       <defs>
         <clipPath id="in">

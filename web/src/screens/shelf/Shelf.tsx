@@ -14,6 +14,7 @@ export function Shelf() {
   const [refused, setRefused] = useState('')
   return (
     <div className="frame">
+      <title>The shelf · Rhombos</title>
       <header className="top">
         <span className="name">
           <Logo />

@@ -7,6 +7,7 @@ import { useSelected, useSheet } from '../../state/sheet'
 import { Mark } from '../../ui/Mark'
 import { actOf } from '../../ui/keyTable'
 import { FigureRow } from './FigureRow'
+import { walk } from '../../ui/arrows'
 
 type Filter = 'all' | 'tight' | 'pinned'
 interface Props {
@@ -48,7 +49,9 @@ export function Ledger({ place, open, select }: Props) {
           ))}
         </span>
       </h2>
-      <div className={rows.length > MANY ? 'ledgers dense' : 'ledgers'}>
+      <div
+        className={rows.length > MANY ? 'ledgers dense' : 'ledgers'}
+        onKeyDown={(e) => walk(e, 'th button, .name button')}>
         {whole && picks.length > 0 && (
           <table className="ledger">
             <tbody>

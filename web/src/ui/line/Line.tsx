@@ -4,6 +4,7 @@ import { useNavigate, useParams } from 'react-router'
 import { placeVerdict, telling } from '../../state/figures'
 import { useSheet } from '../../state/sheet'
 import { useWorkspace } from '../../state/workspace'
+import { walk } from '../arrows'
 import { jointTo, type Drawn } from './drawn'
 import { Tall } from './Tall'
 import { Wide } from './Wide'
@@ -14,7 +15,7 @@ const TALL_BELOW = 640
 export function Line() {
   const { meta, sheet, corner } = useSheet()
   const { design, base } = useWorkspace()
-  const box = useRef<HTMLDivElement>(null)
+  const box = useRef<HTMLElement>(null)
   const [width, setWidth] = useState(1240)
   const navigate = useNavigate()
   const open = useParams()['*']?.split('/')[1] ?? ''
@@ -38,8 +39,12 @@ export function Line() {
     joint: (to) => jointTo(meta, sheet, corner, to.name),
   }
   return (
-    <div className={tall ? 'line tall' : 'line'} ref={box} role="navigation" aria-label="The line, source first">
+    <nav
+      className={tall ? 'line tall' : 'line'}
+      ref={box}
+      aria-label="The line, source first"
+      onKeyDown={(e) => walk(e, '[data-place]', tall ? undefined : ['ArrowLeft', 'ArrowRight'])}>
       {tall ? <Tall {...drawn} /> : <Wide {...drawn} />}
-    </div>
+    </nav>
   )
 }

@@ -6,7 +6,8 @@ import type { Drawn } from './drawn'
 interface Props {
   place: PlaceMeta
   drawn: Pick<Drawn, 'open' | 'go' | 'verdict'>
-  label?: string
+  /** All that is read there, in its order. */
+  label: string
   /** Whether it grows when its sheet is open. */
   grows?: boolean
   /** Left, top, width and height of what takes the click. */
@@ -15,7 +16,7 @@ interface Props {
 }
 
 /** A place on the line that leads to its sheet, by mouse and by key. */
-export function Spot({ place, drawn, label = place.title, grows = true, area, children }: Props) {
+export function Spot({ place, drawn, label, grows = true, area, children }: Props) {
   const [x, y, width, height] = area
   const open = drawn.open === place.name
   const verdict = drawn.verdict(place)
@@ -25,9 +26,13 @@ export function Spot({ place, drawn, label = place.title, grows = true, area, ch
       role="link"
       tabIndex={0}
       aria-label={`${label}: ${verdict}`}
+      aria-current={open ? 'page' : undefined}
       onClick={() => drawn.go(place.name)}
       onKeyDown={(e) => {
-        if (e.key === 'Enter') drawn.go(place.name)
+        if (e.key === 'Enter' || e.key === ' ') {
+          e.preventDefault()
+          drawn.go(place.name)
+        }
       }}
       data-place={place.name}
       data-verdict={verdict}>
@@ -50,7 +55,7 @@ export function Attachment({ place, drawn, host, x, y, width }: AttachmentProps)
     <Spot
       place={place}
       drawn={drawn}
-      label={`${place.title} on ${host.title}`}
+      label={`${place.title.toLowerCase()} on ${host.title}`}
       grows={false}
       area={[x - 6, y - 8, width, 16]}>
       {(verdict, open) => (

@@ -33,13 +33,13 @@ export function Tall(drawn: Drawn) {
       })}
       {path.map((p, i) => (
         <g key={p.name}>
-          <Spot place={p} drawn={drawn} area={[0, y(i) - 20, 146, 40]}>
+          <Spot place={p} drawn={drawn} label={`${p.title} ${tell(p)}`} area={[0, y(i) - 20, 146, 40]}>
             {(verdict, open) => (
               <>
                 <Rhombus x={AXIS} y={y(i)} r={open ? 15 : 11} verdict={verdict} />
                 <text x={52} y={y(i) - 2}>
                   {p.title}
-                </text>
+                </text>{' '}
                 <text className="tell" x={52} y={y(i) + 13}>
                   {tell(p)}
                 </text>

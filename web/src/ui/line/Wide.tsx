@@ -28,13 +28,17 @@ export function Wide(drawn: Drawn) {
       ))}
       {path.map((p, i) => (
         <g key={p.name}>
-          <Spot place={p} drawn={drawn} area={[x(i) - step / 2 + 6, 22, step - 12, 62]}>
+          <Spot
+            place={p}
+            drawn={drawn}
+            label={`${p.title} ${short(tell(p), Math.floor(step / 6.1))}`}
+            area={[x(i) - step / 2 + 6, 22, step - 12, 62]}>
             {(verdict, open) => (
               <>
                 <Rhombus x={x(i)} y={AXIS} r={open ? 19 : 14} verdict={verdict} />
                 <text className="stage" x={x(i)} y={72} textAnchor="middle">
                   {p.title}
-                </text>
+                </text>{' '}
                 <text className="tell" x={x(i)} y={87} textAnchor="middle">
                   {short(tell(p), Math.floor(step / 6.1))}
                 </text>
