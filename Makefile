@@ -10,7 +10,7 @@ start:
 test:
 	@scripts/setup.sh test
 	@$(MAKE) -s lint
-	@$(PY) -m pytest
+	@$(PY) -m pytest -n 2 --dist loadfile
 
 lint:
 	@.venv/bin/ruff check src tests

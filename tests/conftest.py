@@ -4,6 +4,7 @@ import os
 import signal
 import subprocess
 import sys
+import sysconfig
 import time
 import urllib.request
 from collections.abc import Iterator
@@ -78,14 +79,16 @@ class Running:
     def base(self) -> str:
         return f"http://127.0.0.1:{self.port}"
 
-    def start(self, patience: float = 60, at: int | None = None, url: str | None = None) -> None:
-        """Start and wait until it answers, at the port asked for or where it is expected to move to; `url` names a database."""
+    def start(self, patience: float = 60, at: int | None = None, url: str | None = None, python: Path | None = None) -> None:
+        """Start and wait until it answers, at the port asked for or where it is expected to move to; `url` names a database, `python` another interpreter."""
         environment = {**os.environ, "RHOMBOS_HOME": str(self.home), "RHOMBOS_PORT": str(self.port), "PYTHONPATH": str(ROOT / "src")}
+        if python:
+            environment["PYTHONPATH"] += f":{sysconfig.get_path('purelib')}"
         environment.pop("RHOMBOS_DATABASE_URL", None)
         if url:
             environment["RHOMBOS_DATABASE_URL"] = url
         self.process = subprocess.Popen(
-            [sys.executable, "-m", "rhombos.launch.run"], env=environment, stdout=subprocess.PIPE, stderr=subprocess.STDOUT, text=True, cwd=ROOT
+            [str(python or sys.executable), "-m", "rhombos.launch.run"], env=environment, stdout=subprocess.PIPE, stderr=subprocess.STDOUT, text=True, cwd=ROOT
         )
         self.port = at or self.port
         end = time.monotonic() + patience

@@ -50,13 +50,13 @@ def test_a_foreign_origin_is_refused(client, origin, status):
 
 
 def test_a_large_body_is_refused_declared_or_not(client):
-    assert client.post("/api/import", content=b"x" * (BODY_LIMIT + 1)).status_code == 413
+    assert client.post("/api/solve", content=b"x" * (BODY_LIMIT + 1)).status_code == 413
 
     def stream():
         for _ in range(40):
             yield b"x" * 60_000
 
-    assert client.post("/api/import", content=stream()).status_code == 413
+    assert client.post("/api/solve", content=stream()).status_code == 413
 
 
 def test_every_answer_carries_the_policy(client):

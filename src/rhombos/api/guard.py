@@ -1,6 +1,7 @@
 """At the door: loopback hosts only, our own origin only, a body limit, and the content-security policy."""
 
 import re
+from contextlib import suppress
 
 from starlette.datastructures import Headers, MutableHeaders
 from starlette.responses import JSONResponse
@@ -39,21 +40,25 @@ class Guard:
             await self.app(scope, receive, send)
             return
         headers = Headers(scope=scope)
+        limit = ARCHIVE_LIMIT if scope["path"] == "/api/import" else BODY_LIMIT
+
+        seen = 0
 
         async def with_headers(message: Message) -> None:
+            if seen > limit:
+                # What reads the body may take our refusal for a fault of its own: the answer comes from here.
+                return
             if message["type"] == "http.response.start":
                 out = MutableHeaders(scope=message)
                 for name, value in HEADERS.items():
                     out[name] = value
             await send(message)
 
-        limit = ARCHIVE_LIMIT if scope["path"] == "/api/import" else BODY_LIMIT
         refusal = _refusal(headers, limit)
         if refusal is not None:
             status, text = refusal
             await JSONResponse({"error": "refused", "message": text}, status)(scope, receive, with_headers)
             return
-        seen = 0
 
         async def counted() -> Message:
             nonlocal seen
@@ -63,10 +68,12 @@ class Guard:
                 raise TooLarge
             return message
 
-        try:
+        with suppress(TooLarge):
             await self.app(scope, counted, with_headers)
-        except TooLarge:
-            await JSONResponse({"error": "too_large", "message": f"the body is larger than {limit} bytes"}, 413)(scope, receive, with_headers)
+        if seen > limit:
+            message = f"the body is larger than {limit} bytes"
+            seen = 0
+            await JSONResponse({"error": "too_large", "message": message}, 413)(scope, receive, with_headers)
 
 
 def _refusal(headers: Headers, limit: int) -> tuple[int, str] | None:

@@ -15,6 +15,7 @@ import time
 from pathlib import Path
 
 from rhombos.launch.places import LaunchError, say
+from rhombos.launch.trust import own_folder, read_secret
 
 ACCOUNT = "mysql"
 PATIENCE = 40.0
@@ -36,7 +37,8 @@ class Database:
         self.home = _reachable(home)
         self.data = self.home / "mariadb"
         self.run = self.home / "run"
-        self.config = self.run / "my.cnf"
+        # What we write lies apart from what the server's account may change: no link of its making is followed by root.
+        self.config = self.home / "my.cnf"
         self.pid_file = self.run / "mariadb.pid"
         self.socket = _short_socket(self.run)
         self.port = 0
@@ -59,8 +61,9 @@ class Database:
                     f"{tool} is not installed",
                     "run `make start`, which installs mariadb-server-core and mariadb-client, or set RHOMBOS_DATABASE_URL",
                 )
-        for folder in (self.home, self.run):
-            folder.mkdir(parents=True, exist_ok=True)
+        self.home.mkdir(parents=True, exist_ok=True, mode=0o755)
+        own_folder(self.home)
+        self.run.mkdir(exist_ok=True)
         self.run.chmod(0o755)
         left = self._left_behind()
         if left:
@@ -82,24 +85,26 @@ class Database:
         if not file.exists():
             with os.fdopen(os.open(file, os.O_WRONLY | os.O_CREAT | os.O_EXCL, 0o600), "w") as f:
                 f.write(secrets.token_urlsafe(24).replace("-", "a").replace("_", "b"))
-        return file.read_text().strip()
+        return read_secret(file)
 
     def _left_behind(self) -> int | None:
         """The process that still serves our data directory, if the last server was killed: found by what it was started with, whatever it had written."""
-        told = f"--defaults-file={self.config}".encode()
+        # The second is where it lay before.
+        told = {f"--defaults-file={config}".encode() for config in (self.config, self.run / "my.cnf")}
         for entry in Path("/proc").iterdir():
             if entry.name.isdigit():
                 with contextlib.suppress(OSError):
                     words = (entry / "cmdline").read_bytes().split(b"\0")
-                    if told in words and words[0].endswith(b"mariadbd"):
+                    if told & set(words) and words[0].endswith(b"mariadbd"):
                         return int(entry.name)
         return None
 
     def _port_in_use(self) -> int:
         """The port that the server left behind was told to take."""
-        found = re.search(r"^port=(\d+)$", self.config.read_text(), re.MULTILINE)
+        config = self.config if self.config.exists() else self.run / "my.cnf"
+        found = re.search(r"^port=(\d+)$", config.read_text(), re.MULTILINE)
         if found is None:
-            raise LaunchError("Taking over the database", f"{self.config} names no port", "stop the mariadbd that runs over it, and start again")
+            raise LaunchError("Taking over the database", f"{config} names no port", "stop the mariadbd that runs over it, and start again")
         return int(found[1])
 
     def _launch(self) -> None:
@@ -136,8 +141,10 @@ class Database:
 
     def _spawn(self) -> None:
         account = self._account
-        command = [_tool("mariadbd"), f"--defaults-file={self.config}", *([f"--user={account}"] if account else [])]
-        with (self.run / "console.log").open("ab") as log:
+        root = os.geteuid() == 0
+        command = [_tool("mariadbd"), f"--defaults-file={self.config}", *([f"--user={account}"] if account and root else [])]
+        # Later, under the account itself, nothing can be written beside the data; the server keeps a log of its own.
+        with (self.home / "console.log").open("ab") if root or not account else open(os.devnull, "ab") as log:
             self.process = subprocess.Popen(command, stdout=log, stderr=log, start_new_session=True)
 
     def _own_by_account(self) -> str | None:
@@ -155,7 +162,7 @@ class Database:
             ) from None
         self.data.mkdir(exist_ok=True)
         for folder in (self.data, self.run):
-            os.chown(folder, entry.pw_uid, entry.pw_gid)
+            os.chown(folder, entry.pw_uid, entry.pw_gid, follow_symlinks=False)
         return ACCOUNT
 
     def _initialise(self, account: str | None) -> None:

@@ -6,8 +6,9 @@ import signal
 import sys
 from types import FrameType
 
-from rhombos.launch.database import Database
+from rhombos.launch.database import ACCOUNT, Database
 from rhombos.launch.places import LaunchError, home, say, wanted_port
+from rhombos.launch.trust import give_up_root
 
 
 def main() -> int:
@@ -30,7 +31,7 @@ def main() -> int:
         url = os.environ.get("RHOMBOS_DATABASE_URL") or None
         if url is None:
             database = Database(folder)
-            say("Starting the database …")
+            say(f"Starting the database; the data are in {database.home} …")
             database.begin()
         # The heavy imports run while the database comes up.
         from rhombos.launch.serve import serve
@@ -38,6 +39,7 @@ def main() -> int:
         if url is None and database is not None:
             url = database.ready()
             database.watch()
+            give_up_root(ACCOUNT)
         serve(url or "", lock)
         return 0
     except LaunchError as error:
