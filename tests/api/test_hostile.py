@@ -157,7 +157,7 @@ UNDRAWN = [
     changed(givens={"load_3.rated_power": 5000.0, "battery.cells": 1.0}),
     changed(pins={"filter.filter_capacitance": pin(0.0)}),
     changed(pins={"filter.filter_inductance": pin(1e-300)}),
-    changed(lineup="ferrite_bridge_link_bridge", givens={"bridge.carrier_frequency": 200e3, "bridge.dead_time": 4.5e-6}),
+    changed(lineup="ferrite_bridge_link_bridge", givens={"bridge.wanted_carrier": 200e3, "bridge.dead_time": 4.5e-6}),
     changed(pins={"rectifier.choke_rms_current": pin(5.0)}),
     OVERLOADED,
 ]

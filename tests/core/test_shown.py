@@ -10,6 +10,7 @@ from rhombos.core.lineups import STAGES, TITLES
 from rhombos.core.magnetics.copper import MU0, RHO_70, RHO_100
 from rhombos.core.magnetics.winding import pulse_factor
 from rhombos.core.modulation.hard_share import hard_share
+from rhombos.core.stages.front.clamp import RATINGS
 from rhombos.core.stages.magnetics.transformer_core import table_flux
 from rhombos.core.stages.source.source_input_line import CABLE_AREAS
 from rhombos.formats.design import of_sample
@@ -41,6 +42,7 @@ OPERATORS = {
     "hard": _hard,
     "V_max": lambda *a: _extreme(max, *a),
     "V_min": lambda *a: _extreme(min, *a),
+    "rating\\uparrow": lambda x: next((w for w in RATINGS if w >= x * (1 - 1e-9)), RATINGS[-1]),
     "area\\uparrow": lambda x: next((a for a in CABLE_AREAS if a >= x * (1 - 1e-9)), CABLE_AREAS[-1]) * max(np.ceil(x / CABLE_AREAS[-1] * (1 - 1e-9)), 1),
 }
 """What a formula may name: each is said in words where it is declared."""

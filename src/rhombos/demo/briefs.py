@@ -37,6 +37,6 @@ def briefs() -> list[Design]:
             16,
             280,
             (("Planer", "universal_motor", 600, 1), ("Glue heater", "heater", 500, 1)),
-            {"output.rated_output_voltage": 120.0, "output.output_frequency": 60.0, "bridge.carrier_frequency": 20040.0},
+            {"output.rated_output_voltage": 120.0, "output.output_frequency": 60.0},
         ),
     ]

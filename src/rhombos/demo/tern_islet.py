@@ -13,7 +13,11 @@ def second() -> Design:
     base = first()
     return base.model_copy(
         update={
-            "givens": {**base.givens, "load_1.count": 2.0, "precharge.resistor_pulse_energy": 95.0},
-            "pins": {**base.pins, "transformer.primary_turns": PinnedValue(value=2.0, reason="the foil at hand makes two turns")},
+            "givens": {**base.givens, "load_1.count": 2.0},
+            "pins": {
+                **base.pins,
+                "transformer.primary_turns": PinnedValue(value=2.0, reason="the foil at hand makes two turns"),
+                "precharge.resistor_pulse_energy": PinnedValue(value=95.0, reason="the resistor at hand"),
+            },
         }
     )

@@ -2,7 +2,11 @@
 
 from typing import Any
 
-GIVENS = {"front.ambient_temperature": "output.ambient_temperature", "bridge.ambient_temperature": "output.ambient_temperature"}
+GIVENS = {
+    "front.ambient_temperature": "output.ambient_temperature",
+    "bridge.ambient_temperature": "output.ambient_temperature",
+    "bridge.carrier_frequency": "bridge.wanted_carrier",
+}
 """A given that stands elsewhere."""
 
 FIGURES = (
@@ -18,6 +22,8 @@ FIGURES = (
     "transformer.rise_limit",
     "bootstrap.low_side_drop",
     "front_bootstrap.low_side_drop",
+    "precharge.resistor_pulse_energy",
+    "clamp.clamp_resistor_rating",
 )
 """Givens that are figures now: what was typed becomes a pin (the low-side drop belongs to the host)."""
 

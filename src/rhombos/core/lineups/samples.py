@@ -14,7 +14,6 @@ FIELD_STATION = Sample(
         "load_2.count": 3.0,
         "load_3.rated_power": 370.0,
         "load_4.rated_power": 40.0,
-        "precharge.resistor_pulse_energy": 150.0,
         "transformer.current_density": 4.8e6,
         "transformer.loop_inductance": 7.5e-9,
         "front.bus_inductance": 6e-9,

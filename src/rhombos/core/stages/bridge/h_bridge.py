@@ -29,6 +29,7 @@ h_bridge.pick(
         "current_rating",
         Need("Pulsed rating over the trip level", "pulsed_rating", "output_trip_level", 1.25),
         "junction",
+        "droop",
     ),
     sentence="Cheapest MOSFET and count whose voltage, current and own temperature hold at every corner.",
 )
@@ -232,7 +233,7 @@ h_bridge.check(
     sentence="The carrier is {demand} of an output period off a whole multiple; {capability} is allowed.",
     why="The pattern beats against the sine.",
     no_demand="whole",
-    remedies=(Move("carrier_frequency", "up", 1.05),),
+    remedies=(Move("wanted_carrier", "up", 1.05),),
 )
 h_bridge.check(
     "silent",
@@ -244,7 +245,7 @@ h_bridge.check(
     harm="none",
     sentence="The carrier is at {capability}; below {demand} it may be heard.",
     why="The choke sings.",
-    remedies=(Move("carrier_frequency", "up", 4.0),),
+    remedies=(Move("wanted_carrier", "up", 4.0),),
 )
 h_bridge.check(
     "distortion",
@@ -256,7 +257,7 @@ h_bridge.check(
     harm="none",
     sentence="Dead time and link ripple distort the sine by {demand}; the brief allows {capability}.",
     why="Motors warm, instruments read wrong, and a rectifier load adds its own on top.",
-    remedies=(Move("dead_time", "down", 4.0), Move("ripple_fraction", "down", 3.0), Move("carrier_frequency", "down", 2.0)),
+    remedies=(Move("dead_time", "down", 4.0), Move("ripple_fraction", "down", 3.0), Move("wanted_carrier", "down", 2.0)),
 )
 
 for _name, _unit, _symbol, _text, _alone in (

@@ -2,7 +2,7 @@
 
 import numpy as np
 
-from rhombos.core.formulas.numeric import highest
+from rhombos.core.formulas.numeric import highest, up_to_step
 from rhombos.core.graph.declare import Option, Stage
 from rhombos.core.modulation.hard_share import hard_share
 from rhombos.core.stages.switches.switch_heat import declare_surroundings
@@ -94,9 +94,22 @@ h_bridge.choice(
 )
 
 
-h_bridge.give(
-    "carrier_frequency", 20e3, "Hz", r"f_\mathrm{pwm}", 1e3, 200e3, "Frequency that one bridge switch sees; a whole multiple of the output frequency."
+h_bridge.give("wanted_carrier", 20e3, "Hz", r"f_\mathrm{pwm}^*", 1e3, 200e3, "Frequency that one bridge switch is to see, at least.", "Wanted carrier")
+
+
+@h_bridge.build(
+    unit="Hz",
+    symbol=r"f_\mathrm{pwm}",
+    source="Holmes and Lipo, Pulse Width Modulation for Power Converters",
+    title="Carrier frequency",
+    tex=r"\left\lceil\frac{wanted_carrier}{output_frequency}\right\rceil{output_frequency}",
+    example=({"wanted_carrier": 20e3, "output_frequency": 60}, 20040),
 )
+def carrier_frequency(wanted_carrier, output_frequency):
+    """Frequency that one bridge switch sees: the next whole multiple of the output's, so that the pattern does not drift."""
+    return up_to_step(wanted_carrier, output_frequency)
+
+
 h_bridge.give("dead_time", 400e-9, "s", r"t_\mathrm{dead}", 0, 5e-6, "Dead time between the two switches of a leg.")
 h_bridge.give("driver_minimum_pulse", 200e-9, "s", r"t_\mathrm{pulse}", 0, 5e-6, "Shortest pulse that the driver passes.")
 declare_surroundings(h_bridge, sink_resistance=1.6, pad_resistance=1.0, sink_capacity=120.0)

@@ -43,18 +43,53 @@ def gate_charge(drive_charge):
     return highest(drive_charge)
 
 
+gate_drive.give(
+    "boost_efficiency", 0.8, "", r"\eta_b", 0.3, 0.98, "Efficiency of the boosted supply [judgement].", "Efficiency of the boosted supply", judgement=True
+)
+gate_drive.give("boost_rating", 5.0, "W", r"P_{b,\mathrm{rat}}", 0.01, 100, "Power that the boosted supply gives for good.", "Rating of the boosted supply")
+gate_drive.give(
+    "boost_price", 2.4, "credit", r"c_b", 0, 100, "Price of controller, choke, diode and capacitors [judgement].", "Price of the boosted supply", judgement=True
+)
+
+
+@gate_drive.operation(
+    unit="A",
+    symbol=r"I_\mathrm{gate}",
+    source=BAL,
+    title="Gate supply current",
+    tex=r"{switch_positions}\,{switch_quantity}\,{drive_charge}\,{gate_frequency}",
+    example=({"switch_positions": 2, "switch_quantity": 2, "drive_charge": 100e-9, "gate_frequency": 40e3}, 0.016),
+)
+def gate_current(switch_positions, switch_quantity, drive_charge, gate_frequency):
+    """Mean current that all gates of the stage take: charge times frequency."""
+    return switch_positions * switch_quantity * drive_charge * gate_frequency
+
+
 @gate_drive.operation(
     unit="W",
     symbol=r"P_\mathrm{gate}",
     source=BAL,
     title="Loss",
     start=1.0,
-    tex=r"{switch_positions}\,{switch_quantity}\,{drive_charge}\,{gate_frequency}\,{terminal_voltage}",
-    example=({"switch_positions": 2, "switch_quantity": 2, "drive_charge": 100e-9, "gate_frequency": 40e3, "terminal_voltage": 24}, 0.384),
+    tex=r"{gate_current}\begin{cases}{gate_supply_voltage}/{boost_efficiency}&{boosted}=1\\{terminal_voltage}&\text{else}\end{cases}",
+    example=({"gate_current": 16e-3, "boosted": 0, "gate_supply_voltage": 15, "boost_efficiency": 0.8, "terminal_voltage": 24}, 0.384),
 )
-def loss(switch_positions, switch_quantity, drive_charge, gate_frequency, terminal_voltage):
-    """Power that the gates take from the source: charge times frequency, through a linear regulator at the source's voltage."""
-    return switch_positions * switch_quantity * drive_charge * gate_frequency * terminal_voltage
+def loss(gate_current, boosted, gate_supply_voltage, boost_efficiency, terminal_voltage):
+    """Power that the gates take from the source: through a linear regulator at the source's voltage, or through the boost converter."""
+    return gate_current * np.where(boosted > 0, gate_supply_voltage / boost_efficiency, terminal_voltage)
+
+
+@gate_drive.operation(
+    unit="W",
+    symbol=r"P_\mathrm{boost}",
+    source="power of a supply",
+    title="Power of the boosted supply",
+    tex=r"{boosted}\,{gate_current}\,{gate_supply_voltage}",
+    example=({"boosted": 1, "gate_current": 16e-3, "gate_supply_voltage": 15}, 0.24),
+)
+def boost_power(boosted, gate_current, gate_supply_voltage):
+    """Power that the boost converter gives to the gates; none where there is none."""
+    return boosted * gate_current * gate_supply_voltage
 
 
 gate_drive.give(
@@ -71,11 +106,11 @@ gate_drive.give(
     symbol="c",
     source="[judgement] drivers and small parts",
     title="Cost",
-    tex=r"{switch_positions}\left({driver_price}+{switch_quantity}\,{gate_parts_price}\right)",
+    tex=r"{switch_positions}\left({driver_price}+{switch_quantity}\,{gate_parts_price}\right)+{boosted}\,{boost_price}",
 )
-def cost(switch_positions, driver_price, switch_quantity, gate_parts_price):
-    """Cost of drivers and gate resistors."""
-    return switch_positions * (driver_price + switch_quantity * gate_parts_price)
+def cost(switch_positions, driver_price, switch_quantity, gate_parts_price, boosted, boost_price):
+    """Cost of drivers and gate resistors, and of the boosted supply where there is one."""
+    return switch_positions * (driver_price + switch_quantity * gate_parts_price) + boosted * boost_price
 
 
 @gate_drive.build(
@@ -83,12 +118,12 @@ def cost(switch_positions, driver_price, switch_quantity, gate_parts_price):
     symbol="n",
     source="count",
     title="Parts",
-    tex=r"{switch_positions}\,(1+3\,{switch_quantity})",
-    example=({"switch_positions": 2, "switch_quantity": 2}, 14),
+    tex=r"{switch_positions}\,(1+3\,{switch_quantity})+5\,{boosted}",
+    example=({"switch_positions": 2, "switch_quantity": 2, "boosted": 1}, 19),
 )
-def part_count(switch_positions, switch_quantity):
-    """A driver for each position; resistors on, off and pull-down for each gate."""
-    return switch_positions * (1 + 3 * switch_quantity)
+def part_count(switch_positions, switch_quantity, boosted):
+    """A driver for each position; resistors on, off and pull-down for each gate; controller, choke, diode and two capacitors of a boosted supply."""
+    return switch_positions * (1 + 3 * switch_quantity) + 5 * boosted
 
 
 @gate_drive.operation(
@@ -186,6 +221,19 @@ gate_drive.check(
 )
 
 gate_drive.check(
+    "boosted_supply",
+    title="Boosted supply",
+    demand="boost_power",
+    capability="boost_rating",
+    fail=1.0,
+    hold=1.25,
+    harm="equipment",
+    sentence="The gates take {demand} from the boosted supply; it gives {capability}.",
+    why="A gate supply that sags leaves the switches half open.",
+    remedies=(Move("boost_rating", "up", 5.0),),
+)
+
+gate_drive.check(
     "driver_current",
     title="Driver current",
     demand="driver_peak_current",
@@ -237,6 +285,7 @@ GATES = ("switch_positions", "switch_quantity")
 gate_drive.order("Gate driver", "{driver_peak_current} peak", "one for each position", count=("switch_positions",), price="driver_price")
 gate_drive.order("Gate resistor, on", "{gate_resistor_on}", "one for each device", count=GATES, price=("gate_parts_price", 0.4))
 gate_drive.order("Gate resistor, off", "{gate_resistor_off}", "one for each device, with its diode", count=GATES, price=("gate_parts_price", 0.5))
+gate_drive.order("Boosted gate supply", "{gate_supply_voltage}", "{boost_power} of {boost_rating}", count=("boosted",), price="boost_price")
 gate_drive.order("Gate pull-down", "10 kΩ", "one for each device, at its legs", count=GATES, price=("gate_parts_price", 0.1))
 
 __all__ = ["gate_drive"]

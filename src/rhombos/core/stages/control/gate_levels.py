@@ -15,9 +15,16 @@ gate_drive.hazard("dc_voltage", "input_voltage")
 
 gate_drive.choice(
     "gate_supply",
-    {"regulated": Option("regulated supply", {"follows_source": 0}), "source": Option("straight from the source", {"follows_source": 1})},
-    {"follows_source": ("", r"\phi", "1 where the gate supply follows the source voltage.")},
-    default="regulated",
+    {
+        "automatic": Option("regulated, boosted where the source is too low", {"follows_source": 0, "may_boost": 1}),
+        "regulated": Option("regulated supply", {"follows_source": 0, "may_boost": 0}),
+        "source": Option("straight from the source", {"follows_source": 1, "may_boost": 0}),
+    },
+    {
+        "follows_source": ("", r"\phi", "1 where the gate supply follows the source voltage."),
+        "may_boost": ("", r"\phi_b", "1 where a boost converter makes the gate supply if the source cannot."),
+    },
+    default="automatic",
     sentence="Where the gates' supply comes from.",
 )
 
@@ -52,18 +59,32 @@ gate_drive.give(
 gate_drive.give("wanted_off_plateau", 30e-9, "s", r"t_\mathrm{p,off}", 1e-09, 5e-06, "Wanted duration of the turn-off plateau.", "Wanted turn-off plateau")
 
 
+@gate_drive.build(
+    unit="",
+    symbol=r"\beta",
+    source="a supply above or near the source: boost converter",
+    title="Boosted gate supply",
+    tex=r"\begin{cases}{may_boost}&\min({terminal_voltage})-{gate_headroom}<{gate_supply_voltage}\\0&\text{else}\end{cases}",
+    example=({"may_boost": 1, "terminal_voltage": 10.8, "gate_headroom": 1.5, "gate_supply_voltage": 15}, 1),
+    safe="up",
+)
+def boosted(may_boost, terminal_voltage, gate_headroom, gate_supply_voltage):
+    """1 where a boost converter makes the gate supply: at its lowest the source does not give it through a regulator."""
+    return np.where(lowest(terminal_voltage) - gate_headroom < gate_supply_voltage, may_boost, 0 * may_boost)
+
+
 @gate_drive.operation(
     unit="V",
     symbol=r"V_\mathrm{on}",
     source=BAL,
     title="Gate voltage, on",
-    tex=r"{follows_source}\,({terminal_voltage}-{gate_headroom})+(1-{follows_source})\min({gate_supply_voltage},{terminal_voltage}-{gate_headroom})",
-    example=({"follows_source": 0, "terminal_voltage": 24, "gate_headroom": 1.5, "gate_supply_voltage": 12}, 12),
+    tex=r"\begin{cases}V&{follows_source}=1\\{gate_supply_voltage}&{boosted}=1\\\min({gate_supply_voltage},\,V)&\text{else}\end{cases}\quad V={terminal_voltage}-{gate_headroom}",
+    example=({"follows_source": 0, "boosted": 0, "terminal_voltage": 24, "gate_headroom": 1.5, "gate_supply_voltage": 12}, 12),
 )
-def gate_on_voltage(follows_source, terminal_voltage, gate_headroom, gate_supply_voltage):
+def gate_on_voltage(follows_source, boosted, terminal_voltage, gate_headroom, gate_supply_voltage):
     """Level that turns the gate on, over the whole source window."""
     most = terminal_voltage - gate_headroom
-    return np.where(follows_source > 0, most, np.minimum(gate_supply_voltage, most))
+    return np.where(follows_source > 0, most, np.where(boosted > 0, gate_supply_voltage, np.minimum(gate_supply_voltage, most)))
 
 
 @gate_drive.build(unit="V", symbol=r"V_\mathrm{on,max}", tex=r"\max({gate_on_voltage})", source=BAL, title="Highest gate voltage")

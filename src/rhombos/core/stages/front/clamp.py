@@ -7,7 +7,7 @@ a start of a tenth of a second is a steady state for it, and so is the crest of 
 
 import numpy as np
 
-from rhombos.core.formulas.numeric import highest, highest_lasting, known, lowest, nearest_in
+from rhombos.core.formulas.numeric import highest, highest_lasting, known, lowest, nearest_in, next_of
 from rhombos.core.graph.declare import Move, Stage
 
 SEV = "Severns, Design of Snubbers for Power Circuits; clamp energy with the winding's own share"
@@ -18,7 +18,6 @@ clamp.hazard("dc_voltage", "highest_clamp_voltage")
 
 clamp.give("dynamic_reserve", 1.10, "", r"k_d", 1.0, 1.5, "Rating over highest drain voltage that the clamp is set for.", "Dynamic reserve")
 clamp.give("clamp_ripple_fraction", 0.05, "", r"\Delta v_c", 0.005, 0.5, "Ripple of the clamp voltage as a fraction.", "Ripple of the clamp")
-clamp.give("clamp_resistor_rating", 20.0, "W", r"P_{R,\mathrm{rat}}", 0.1, 200, "Power rating of one clamp resistor.", "Clamp resistor rating")
 clamp.give(
     "resistor_overload",
     5.0,
@@ -175,6 +174,24 @@ def loss(driven_windings, clamp_loss):
 
 
 clamp.rename(pulse_loss="loss")
+
+
+RATINGS = (1.0, 2.0, 3.0, 5.0, 7.0, 10.0, 15.0, 20.0, 30.0, 50.0, 100.0)
+"""Watts in which power resistors are sold."""
+
+
+@clamp.build(
+    unit="W",
+    symbol=r"P_{R,\mathrm{rat}}",
+    source="half its rating at most, next size sold",
+    title="Clamp resistor rating",
+    empirical=True,
+    tex=r"\operatorname{rating}_\uparrow\left(\max\left(\frac{2\,{clamp_loss}}{1+{surge}({resistor_overload}-1)}\right)\right)",
+    example=({"clamp_loss": 4.2, "surge": 0, "resistor_overload": 5}, 10.0),
+)
+def clamp_resistor_rating(clamp_loss, surge, resistor_overload):
+    """Power rating of one clamp resistor: twice what it burns, a start counted by what it stands for seconds."""
+    return next_of(RATINGS, highest(2 * clamp_loss / (1 + surge * (resistor_overload - 1))))
 
 
 @clamp.operation(

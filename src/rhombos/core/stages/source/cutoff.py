@@ -4,7 +4,7 @@ import itertools
 
 import numpy as np
 
-from rhombos.core.formulas.numeric import highest, nearest_in
+from rhombos.core.formulas.numeric import before_surge, highest, nearest_in
 from rhombos.core.graph.declare import Move, Stage
 from rhombos.core.stages.names import with_names
 
@@ -18,6 +18,17 @@ cutoff.give("output_high", 5.0, "V", r"V_{OH}", 0.5, 30, "Comparator output, hig
 cutoff.give("output_low", 0.1, "V", r"V_{OL}", 0, 5, "Comparator output, low.")
 cutoff.give("resistor_tolerance", 0.01, "", r"\delta_R", 0, 0.1, "Tolerance of the divider's resistors.", "Tolerance of the resistors")
 cutoff.give("reference_tolerance", 0.01, "", r"\delta_\mathrm{ref}", 0, 0.1, "Tolerance of the reference.", "Tolerance of the reference")
+cutoff.give(
+    "filter_time",
+    0.05,
+    "s",
+    r"\tau_f",
+    1e-6,
+    10,
+    "Time constant at the comparator's input: a start that is much shorter is not seen [judgement].",
+    "Time constant of the filter",
+    judgement=True,
+)
 cutoff.give("lower_resistor", 10e3, "Ω", r"R_l", 1e2, 1e7, "Lower resistor of the divider.")
 
 
@@ -27,17 +38,57 @@ def wanted_cutoff(cells, cell_cutoff):
     return cells * cell_cutoff
 
 
+@cutoff.operation(unit="A", symbol=r"I_{f,0}", source="state before the start", title="Battery current before a start", tex=r"{source_current}_{\text{before}}")
+def current_before(source_current):
+    """Battery current that a start begins from: full load at the same source level."""
+    return before_surge(source_current)
+
+
+@cutoff.operation(
+    unit="V", symbol=r"V_{f,0}", source="state before the start", title="Pack voltage before a start", tex=r"{resting_pack_voltage}_{\text{before}}"
+)
+def voltage_before(resting_pack_voltage):
+    """Pack voltage, by the cells alone, that a start begins from: full load at the same source level."""
+    return before_surge(resting_pack_voltage)
+
+
+@cutoff.operation(
+    unit="A",
+    symbol=r"I_f",
+    source="first-order filter",
+    title="Battery current as the cut-off feels it",
+    tex=r"{current_before}+({source_current}-{current_before})\left(1-\exp\left(-\frac{surge_time}{filter_time}\right)\right)",
+    example=({"current_before": 40, "source_current": 80, "surge_time": 0.05, "filter_time": 0.05}, 65.2848),
+)
+def sensed_current(current_before, source_current, surge_time, filter_time):
+    """Battery current behind the voltage that the comparator sees: of a short start only a part."""
+    return current_before + (source_current - current_before) * (1 - np.exp(-surge_time / filter_time))
+
+
+@cutoff.operation(
+    unit="V",
+    symbol=r"V_f",
+    source="first-order filter",
+    title="Pack voltage as the cut-off sees it",
+    tex=r"{voltage_before}+({resting_pack_voltage}-{voltage_before})\left(1-\exp\left(-\frac{surge_time}{filter_time}\right)\right)",
+    example=({"voltage_before": 24, "resting_pack_voltage": 22, "surge_time": 0.05, "filter_time": 0.05}, 22.73576),
+)
+def sensed_voltage(voltage_before, resting_pack_voltage, surge_time, filter_time):
+    """What the comparator sees of the pack that the cells alone hold, at the end of a start."""
+    return voltage_before + (resting_pack_voltage - voltage_before) * (1 - np.exp(-surge_time / filter_time))
+
+
 @cutoff.build(
     unit="V",
     symbol=r"\Delta V_\mathrm{h}",
     source="rebound of pack and cable when the load goes",
     title="Hysteresis needed",
-    tex=r"1.2\left(\max({source_current})({pack_resistance}+{line_resistance})+{cells}\,{cell_recovery}\right)",
-    example=({"source_current": 80, "pack_resistance": 0.0072, "line_resistance": 0.0028, "cells": 8, "cell_recovery": 0.1}, 1.92),
+    tex=r"1.2\left(\max({sensed_current})({pack_resistance}+{line_resistance})+{cells}\,{cell_recovery}\right)",
+    example=({"sensed_current": 80, "pack_resistance": 0.0072, "line_resistance": 0.0028, "cells": 8, "cell_recovery": 0.1}, 1.92),
 )
-def needed_hysteresis(source_current, pack_resistance, line_resistance, cells, cell_recovery):
+def needed_hysteresis(sensed_current, pack_resistance, line_resistance, cells, cell_recovery):
     """Width between restart and cut-off that the rebound of the battery asks for."""
-    return 1.2 * (highest(source_current) * (pack_resistance + line_resistance) + cells * cell_recovery)
+    return 1.2 * (highest(sensed_current) * (pack_resistance + line_resistance) + cells * cell_recovery)
 
 
 @cutoff.build(unit="", symbol=r"R_u/R_h", source=DIVIDER, title="Feedback ratio", tex=r"\frac{needed_hysteresis}{{output_high}-{output_low}}")
@@ -154,6 +205,19 @@ _declare_extreme("lowest_falling_threshold", r"V_\mathrm{fall,min}", "Cut-off th
 _declare_extreme("highest_rising_threshold", r"V_\mathrm{rise,max}", "Restart threshold, highest", "output_low", "max")
 
 
+@cutoff.build(
+    unit="F",
+    symbol="C_f",
+    source="time constant of the divider with a capacitor at its tap",
+    title="Filter capacitor",
+    tex=r"\mathrm{E6}_\uparrow\left(\frac{{filter_time}({upper_resistor}+{lower_resistor})}{{upper_resistor}\,{lower_resistor}}\right)",
+    example=({"filter_time": 0.05, "upper_resistor": 80e3, "lower_resistor": 10e3}, 6.8e-6),
+)
+def filter_capacitor(filter_time, upper_resistor, lower_resistor):
+    """Capacitor from the divider's tap to ground, next higher preferred value."""
+    return nearest_in("E6", "up")(filter_time * (upper_resistor + lower_resistor) / (upper_resistor * lower_resistor))
+
+
 @cutoff.build(unit="V", symbol=r"\Delta V", source=DIVIDER, title="Hysteresis", tex=r"{rising_threshold}-{falling_threshold}")
 def hysteresis(rising_threshold, falling_threshold):
     """Width between restart and cut-off."""
@@ -187,11 +251,11 @@ cutoff.check(
     "no_trip_in_service",
     title="Cut-off below the working pack",
     demand="highest_falling_threshold",
-    capability="resting_pack_voltage",
+    capability="sensed_voltage",
     fail=1.0,
     hold=1.005,  # the tolerances are in the demand; half a per cent is left for the comparator's offset
     harm="none",
-    sentence="With its parts at their tolerances the cut-off acts at up to {demand}; the cells alone hold the pack at {capability}.",
+    sentence="With its parts at their tolerances the cut-off acts at up to {demand}; with the cells alone it sees {capability}.",
     why="A start on an empty pack would stop the inverter.",
     remedies=(
         Move("reference_tolerance", "down", 10.0),
@@ -245,6 +309,7 @@ def least_cutoff(cells, cell_deep):
 
 
 cutoff.order("Comparator", "open collector", "its input current is the sheet's", price=("cost", 0.5))
-cutoff.order("Reference", "{reference_voltage}", "{reference_tolerance}", price=("cost", 0.44))
+cutoff.order("Reference", "{reference_voltage}", "{reference_tolerance}", price=("cost", 0.42))
+cutoff.order("Filter capacitor", "{filter_capacitor}", "at the divider's tap", price=("cost", 0.02))
 for _resistor in ("upper_resistor", "lower_resistor", "feedback_resistor"):
     cutoff.order(_resistor.replace("_", " ").capitalize(), "{%s}" % _resistor, "{resistor_tolerance}", price=("cost", 0.02))  # noqa: UP031 - braces

@@ -15,7 +15,6 @@ precharge.hazard("energy", "pulse_energy")
 precharge.give("current_limit", 5.0, "A", r"I_\mathrm{limit}", 0.01, 500, "Highest precharge current.")
 precharge.give("closing_fraction", 0.95, "", "x", 0.5, 0.999, "Fraction of the source voltage at which the main contactor closes.")
 precharge.give("abort_constants", 6.0, "", r"n_\tau", 2, 20, "Time-out in time constants (5 to 7).", "Time-out")
-precharge.give("resistor_pulse_energy", 80.0, "J", r"E_{R,\mathrm{rat}}", 0.01, 1e5, "Pulse energy that the resistor stands.", "Resistor's pulse energy")
 precharge.give("cable_inductance", 1.2e-6, "H", r"L_\mathrm{cable}", 1e-9, 1e-4, "Inductance of the whole battery loop.", "Loop inductance")
 precharge.give("contactor_closing_current", 250.0, "A", r"I_\mathrm{close}", 0.1, 5e3, "Current that the main contactor may make.", "Contactor makes")
 precharge.give("wanted_time", 2.0, "s", r"t_\mathrm{want}", 0.001, 120, "Longest precharge that a user waits for.", "Time wanted")
@@ -133,6 +132,19 @@ def closing_current(closing_step, bank_capacitance, cable_inductance, loop_resis
 def energy_needed(pulse_energy, fault_energy):
     """Energy that the resistor must stand: twice a precharge, and a shorted bus until the time-out."""
     return np.maximum(2 * pulse_energy, fault_energy)
+
+
+@precharge.build(
+    unit="J",
+    symbol=r"E_{R,\mathrm{rat}}",
+    source="next preferred number",
+    title="Resistor's pulse energy",
+    tex=r"\mathrm{E6}_\uparrow\left(1.25\,{energy_needed}\right)",
+    example=({"energy_needed": 43.0}, 68.0),
+)
+def resistor_pulse_energy(energy_needed):
+    """Pulse energy that the resistor is bought for: a quarter more than it must stand, in the steps that are sold."""
+    return nearest_in("E6", "up")(1.25 * energy_needed)
 
 
 @precharge.build(unit="s", symbol=r"t_\mathrm{out}", source=RC, title="Time-out", tex=r"{abort_constants}\,{time_constant}")

@@ -1,0 +1,115 @@
+"""What the first answer is worth: ordinary briefs typed at their defaults, and decisions that a designer would make from them."""
+
+import numpy as np
+import pytest
+
+from rhombos.core.graph.inputs import PartChoice
+from rhombos.core.lineups import TITLES
+from rhombos.demo.briefs import briefs
+from rhombos.formats.design import Design, LoadRow, of_sample
+
+FAILS, UNKNOWN = 0, 1
+
+
+def brief(lineup: str, cells: int, watts: float, type: str, **givens: float) -> Design:
+    return Design(
+        title="A brief",
+        lineup=lineup,
+        loads=[LoadRow(place="load_1", title="Load")],
+        givens={"battery.cells": float(cells), "load_1.rated_power": float(watts), **{k.replace("__", "."): v for k, v in givens.items()}},
+        choices={"load_1.type": type},
+    )
+
+
+def solved(design: Design):
+    model = design.model()
+    return model.solve(design.inputs())
+
+
+def failing(sheet) -> set[str]:
+    codes = sheet.judge().code.min(axis=1)
+    return {check.key for check, code in zip(sheet.wiring.checks, codes, strict=True) if code in (FAILS, UNKNOWN)}
+
+
+@pytest.mark.parametrize(
+    ("cells", "watts", "type"),
+    [
+        (4, 300, "heater"),
+        (8, 250, "induction_motor"),
+        (8, 500, "heater"),
+        (12, 500, "universal_motor"),
+        (16, 850, "heater"),
+        (16, 400, "induction_motor"),
+        (24, 2000, "heater"),
+        (30, 1500, "heater"),
+    ],
+)
+def test_an_ordinary_brief_at_its_defaults_has_a_line_up_in_which_nothing_fails(cells, watts, type):
+    found = {id: failing(solved(brief(id, cells, watts, type))) for id in TITLES}
+    assert any(not fails for fails in found.values()), found
+
+
+@pytest.mark.parametrize("frequency", [50.0, 60.0, 400.0])
+@pytest.mark.parametrize("wanted", [16e3, 20e3, 31.4e3])
+def test_the_carrier_is_the_next_whole_multiple_of_the_output(frequency, wanted):
+    sheet = solved(brief("ferrite_bridge_link_bridge", 8, 300, "heater", output__output_frequency=frequency, bridge__wanted_carrier=wanted))
+    carrier = float(sheet.value("bridge.carrier_frequency")[0])
+    assert carrier / frequency == pytest.approx(round(carrier / frequency), abs=1e-9)
+    assert wanted * (1 - 1e-9) <= carrier < wanted + frequency
+    assert "bridge.whole_ratio" not in failing(sheet)
+
+
+def test_gates_that_the_pack_cannot_hold_are_supplied_by_a_boost_converter_and_no_others():
+    """At 12.8 V and below the 15 V of the gates are not there; at 25.6 V they are, through a regulator."""
+    low, high = solved(brief("ferrite_bridge_link_bridge", 4, 300, "heater")), solved(brief("ferrite_bridge_link_bridge", 8, 300, "heater"))
+    for place in ("front_gates", "bridge_gates"):
+        assert (float(low.value(f"{place}.boosted")[0]), float(high.value(f"{place}.boosted")[0])) == (1.0, 0.0)
+        np.testing.assert_allclose(low.value(f"{place}.gate_on_voltage"), 15.0)
+        boost, linear = low.value(f"{place}.loss"), low.value(f"{place}.gate_current") * low.value("battery.terminal_voltage")
+        np.testing.assert_allclose(boost, low.value(f"{place}.gate_current") * 15 / 0.8)
+        assert (boost > linear).all(), "a boost converter is no gift: it gives more than the pack has, at its own loss"
+    assert {"bridge_gates.fully_on", "bootstrap.droop"}.isdisjoint(failing(low))
+    plain = brief("ferrite_bridge_link_bridge", 4, 300, "heater")
+    assert "bridge_gates.fully_on" in failing(solved(plain.model_copy(update={"choices": {**plain.choices, "bridge_gates.gate_supply": "regulated"}})))
+
+
+@pytest.mark.parametrize("id", list(TITLES))
+def test_resistors_are_bought_for_what_they_burn(id):
+    """In the steps that are sold: above what is needed with its reserve, and the step below is not."""
+    sheet = solved(of_sample(id))
+    joules, needed = (float(sheet.value(f"precharge.{name}")[0]) for name in ("resistor_pulse_energy", "energy_needed"))
+    assert 1.25 * needed <= joules < 1.25 * needed * 1.5 * (1 + 1e-9)
+    if "clamp.clamp_resistor_rating" in sheet.wiring.index:
+        row, _ = sheet.check("clamp.clamp_resistor_power")
+        assert sheet.judge().margin[row].min() >= 2.0
+
+
+def test_a_start_that_is_over_before_the_filter_sees_it_trips_nothing():
+    """An empty pack sags below the threshold at a start: of 5 ms a twentieth gets through 50 ms and more, of 2 s all of it."""
+    sheets = {}
+    for seconds in (0.005, 2.0):
+        design = brief("ferrite_push_pull_link_bridge", 8, 350, "induction_motor", battery__cell_resistance=1.3e-3)
+        sheets[seconds] = design.model().solve(design.inputs().with_pin("load_1.start_time", seconds, "measured"))
+    ids = sheets[2.0].corners.ids
+    full, surge = ids.index("lowest_full"), ids.index("lowest_surge")
+    for seconds, sheet in sheets.items():
+        resting, seen = sheet.value("battery.resting_pack_voltage"), sheet.value("cutoff.sensed_voltage")
+        share = 1 - np.exp(-seconds / 0.05)
+        assert seen[surge] == pytest.approx(resting[full] + share * (resting[surge] - resting[full]), rel=1e-12)
+        assert seen[full] == resting[full]
+    assert "cutoff.no_trip_in_service" in failing(sheets[2.0])
+    assert "cutoff.no_trip_in_service" not in failing(sheets[0.005])
+
+
+def test_a_72_volt_pack_finds_its_fuse_and_its_capacitors():
+    sheet = solved(brief("ferrite_bridge_link_bridge", 24, 1200, "heater"))
+    assert {"input.fuse_voltage", "input.fuse_breaks", "input.bulk_voltage"}.isdisjoint(failing(sheet))
+
+
+def test_the_bridge_s_switches_leave_room_for_their_bootstrap():
+    """The low-side switch lifts the foot of the capacitor: a cheap one under a start leaves no droop."""
+    design = briefs()[2]
+    model = design.model()
+    assert "bootstrap.droop" not in failing(model.solve(design.inputs()))
+    weak = model.solve(design.inputs().with_pin("bridge.switch", PartChoice("NM600-190", 1), "cheapest"))
+    assert "bootstrap.droop" in failing(weak)
