@@ -144,7 +144,7 @@ def served() -> list[Row]:
         row("second_start", start, "s", "<= 6"),
         row("api_solve_p95", _p95(solves[30:]) * 1e3, "ms", "<= 60"),
         row("edit_to_paint_p95", _p95(paints) * 1e3, "ms", "<= 200"),
-        row("shelf_weight", weight / 1000, "kB gzip", "<= 450"),
+        row("shelf_weight", weight / 1000, "kB gzip", "<= 200"),
     ]
 
 

@@ -113,3 +113,18 @@ def test_the_bridge_s_switches_leave_room_for_their_bootstrap():
     assert "bootstrap.droop" not in failing(model.solve(design.inputs()))
     weak = model.solve(design.inputs().with_pin("bridge.switch", PartChoice("NM600-190", 1), "cheapest"))
     assert "bootstrap.droop" in failing(weak)
+
+
+@pytest.mark.parametrize("share", [0.05, 0.01, 0.005])
+def test_the_bootstrap_s_resistor_lets_a_cycle_s_charge_back_in_the_time_allowed(share):
+    """Stepped cycle by cycle: charge taken, then returned through the resistor for the time allowed, the droop stays within what is allowed."""
+    sheet = solved(brief("ferrite_bridge_link_bridge", 8, 500, "heater", bootstrap__refresh_share=share))
+    value = {n: float(np.max(sheet.value(f"bootstrap.{n}"))) for n in ("bootstrap_resistor", "bootstrap_capacitor", "capacitance_derating", "cycle_charge")}
+    seconds, allowed = float(sheet.value("bootstrap.allowed_refresh")[0]), float(np.min(sheet.value("bootstrap.allowed_droop")))
+    capacitance, down = value["bootstrap_capacitor"] / value["capacitance_derating"], 0.0
+    for _ in range(4000):
+        down += value["cycle_charge"] / capacitance
+        worst, down = down, down * np.exp(-seconds / (value["bootstrap_resistor"] * capacitance))
+    assert worst <= allowed
+    assert value["bootstrap_resistor"] in (1.0, 1.2, 1.5, 1.8, 2.2, 2.7, 3.3, 3.9, 4.7)
+    assert "bootstrap.refresh" not in failing(sheet)

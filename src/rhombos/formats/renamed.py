@@ -24,6 +24,8 @@ FIGURES = (
     "front_bootstrap.low_side_drop",
     "precharge.resistor_pulse_energy",
     "clamp.clamp_resistor_rating",
+    "bootstrap.bootstrap_resistor",
+    "front_bootstrap.bootstrap_resistor",
 )
 """Givens that are figures now: what was typed becomes a pin (the low-side drop belongs to the host)."""
 

@@ -1,5 +1,6 @@
 /** The winding window with every strand in it, to scale. */
 import type { WindingCard } from '../api'
+import { apart } from './apart'
 
 /** Primary, secondary, primary from the core outwards; every strand a circle of its true diameter, laid layer by layer. */
 export function Winding({ card }: { card: WindingCard }) {
@@ -31,6 +32,13 @@ function Drawn({ card, insulation }: { card: WindingCard; insulation: number }) 
   const outer = lay(count(last, card.halves), first!.diameter, middle.end + tape)
   const full = Math.max(height, outer.end)
   const k = 300 / breadth
+  const names: [string, number][] = [
+    ['primary', inner.end / 2],
+    [`sec. ${secondary!.turns}`, (inner.end + middle.end) / 2],
+    ['primary', (middle.end + outer.end) / 2],
+  ]
+  const middles = names.map(([, y]) => 8 + y * k)
+  const beside = apart(middles, 14)
   return (
     <figure style={{ margin: 0 }}>
       <svg
@@ -52,14 +60,13 @@ function Drawn({ card, insulation }: { card: WindingCard; insulation: number }) 
             <rect key={y} x="0" y={y} width={breadth} height={tape} fill="var(--tight)" />
           ))}
         </g>
-        {[
-          ['primary', inner.end / 2],
-          [`sec. ${secondary!.turns}`, (inner.end + middle.end) / 2],
-          ['primary', (middle.end + outer.end) / 2],
-        ].map(([name, y], i) => (
-          <text key={i} className="word" x="334" y={8 + Number(y) * k + 4}>
-            {name}
-          </text>
+        {names.map(([name], i) => (
+          <g key={i}>
+            <path d={`M317 ${middles[i]!}L331 ${beside[i]!}`} stroke="var(--slate)" strokeWidth="0.8" />
+            <text className="word" x="334" y={beside[i]! + 4}>
+              {name}
+            </text>
+          </g>
         ))}
         <text x="15" y={full * k + 30}>
           {breadth.toFixed(1)} mm × {height.toFixed(1)} mm; core below

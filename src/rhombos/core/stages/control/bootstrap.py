@@ -27,7 +27,19 @@ bootstrap.give("level_shift_charge", 5e-9, "C", r"Q_{ls}", 0, 1e-07, "Charge tha
 bootstrap.give("bootstrap_recovery_charge", 10e-9, "C", r"Q_{rr,b}", 0, 1e-06, "Recovery charge of the bootstrap diode.", "Diode recovery charge")
 bootstrap.give("high_side_current", 300e-6, "A", r"I_q", 0, 0.01, "Supply current of the high side and leakage.", "High-side supply current")
 bootstrap.give("gate_pull_down", 10e3, "Ω", r"R_{GS}", 1e3, NOT_FITTED["Ω"], "Gate-source pull-down of one gate; it may be not fitted.", "Gate pull-down")
-bootstrap.give("bootstrap_resistor", 4.7, "Ω", r"R_\mathrm{boot}", 0.1, 100, "Resistor in series with the bootstrap diode.", "Bootstrap resistor")
+bootstrap.give(
+    "least_resistor", 1.0, "Ω", r"R_{\mathrm{boot},\min}", 0.1, 100, "Least resistor that the bootstrap diode's peak current allows.", "Least resistor"
+)
+bootstrap.give(
+    "usual_resistor",
+    4.7,
+    "Ω",
+    r"R_{\mathrm{boot},0}",
+    1.0,
+    100,
+    "Resistor in series with the bootstrap diode where the refresh leaves the choice.",
+    "Usual resistor",
+)
 bootstrap.give(
     "refresh_share",
     0.05,
@@ -158,6 +170,37 @@ def bootstrap_capacitor(capacitance_derating, needed_capacitance):
 def capacitor_voltage_rating(gate_on_voltage):
     """Voltage rating of the bootstrap capacitor."""
     return 1.5 * highest(gate_on_voltage)
+
+
+@bootstrap.build(
+    unit="Ω",
+    symbol=r"R_\mathrm{boot}",
+    source="charge taken and returned in one cycle, repeating: exact",
+    title="Bootstrap resistor",
+    safe="down",
+    tex=r"\begin{gathered}\mathrm{E12}_\downarrow\left(\max\left(\min({usual_resistor},\,R),\,{least_resistor}\right)\right)\\R=\begin{cases}-\frac{allowed_refresh}{C\,\ln(1-u)}&u<1\\0&\text{else}\end{cases}\\u=\begin{cases}{cycle_charge}/(C\,d)&d>0\\1&\text{else}\end{cases}\\C={bootstrap_capacitor}/{capacitance_derating}\\d={full_voltage}-{needed_supply}\end{gathered}",
+    example=(
+        {
+            "usual_resistor": 4.7,
+            "least_resistor": 1.0,
+            "allowed_refresh": 0.5e-6,
+            "bootstrap_capacitor": 0.48e-6,
+            "capacitance_derating": 1.6,
+            "cycle_charge": 150e-9,
+            "full_voltage": 11,
+            "needed_supply": 10,
+        },
+        2.2,
+    ),
+)
+def bootstrap_resistor(usual_resistor, least_resistor, allowed_refresh, bootstrap_capacitor, capacitance_derating, cycle_charge, full_voltage, needed_supply):
+    """Resistor in series with the bootstrap diode: the usual one, or what still returns a cycle's charge in the refresh allowed; never below what the diode's peak current asks for."""
+    capacitance = bootstrap_capacitor / capacitance_derating
+    droop = full_voltage - needed_supply
+    spent = np.where(droop > 0 * droop, cycle_charge / (capacitance * np.maximum(droop, 1e-9 * full_voltage)), 1.0)
+    most = allowed_refresh / (-capacitance * np.log(np.maximum(1 - spent, 1e-9)))
+    wanted = np.minimum(usual_resistor, np.where(spent < 1, most, 0 * most))
+    return nearest_in("E12", "down")(np.maximum(wanted, least_resistor))
 
 
 @bootstrap.build(
