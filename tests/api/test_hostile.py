@@ -202,3 +202,12 @@ def test_runners_up_are_told_where_a_need_is_pinned_and_is_the_same_for_every_pa
     answer = client.post("/api/pick", json={"design": changed(pins=pins), "key": "transformer.core", "corner": "nominal_full"})
     assert answer.status_code == 200
     assert len(answer.json()["runners_up"]) > 2
+
+
+def test_line_ups_are_compared_where_the_tightest_check_is_unknown(client):
+    """A load that no pack of eight cells carries: one line-up has checks that nobody can judge, and says so."""
+    answer = client.post("/api/compare", json={"design": changed(SECOND, givens={"load_3.rated_power": 16376.0})})
+    assert answer.status_code == 200
+    tightest = [column["tightest"] for column in answer.json()["columns"]]
+    assert all(t["margin"] is None for t in tightest if t["verdict"] == "unknown")
+    assert any(t["margin"] is None for t in tightest)

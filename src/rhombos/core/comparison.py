@@ -17,12 +17,12 @@ ISOLATION = "Isolation"
 
 @dataclass(frozen=True)
 class Tightest:
-    """The check with the least room, measured by what it needs to hold."""
+    """The check with the least room, measured by what it needs to hold (null where that is unknown)."""
 
     check: str
     title: str
     verdict: str
-    margin: float
+    margin: float | None
 
 
 @dataclass(frozen=True)
@@ -95,7 +95,7 @@ def _column(id: str, model: Model, sheet: Sheet) -> Column:
     harmless = np.array([c.check.harm == "none" for c in model.wiring.checks]) & (worst > TIGHT)
     row = int(np.lexsort((margins, harmless, worst))[0])
     check = model.wiring.checks[row]
-    tightest = Tightest(check.key, check.check.title, VERDICTS[int(worst[row])], float(margins[row]))
+    tightest = Tightest(check.key, check.check.title, VERDICTS[int(worst[row])], _plain(float(margins[row])))
     return Column(id, model.wiring.lineup.title, tightest, int((worst == FAILS).sum()), int((worst == TIGHT).sum()))
 
 

@@ -1869,7 +1869,7 @@ export interface components {
         };
         /**
          * Tightest
-         * @description The check with the least room, measured by what it needs to hold.
+         * @description The check with the least room, measured by what it needs to hold (null where that is unknown).
          */
         Tightest: {
             /** Check */
@@ -1879,7 +1879,7 @@ export interface components {
             /** Verdict */
             verdict: string;
             /** Margin */
-            margin: number;
+            margin: number | null;
         };
         /**
          * Trace

@@ -82,7 +82,8 @@ function Table({ columns, rows }: Comparison) {
             <td className="quiet">Tightest check</td>
             {columns.map((c) => (
               <td key={c.id} style={chosen(c)}>
-                <Mark verdict={c.tightest.verdict as Verdict} /> {c.tightest.title}, {c.tightest.margin.toFixed(2)} ×
+                <Mark verdict={c.tightest.verdict as Verdict} /> {c.tightest.title},{' '}
+                {c.tightest.margin === null ? 'unknown' : `${c.tightest.margin.toFixed(2)} ×`}
                 hold
               </td>
             ))}
