@@ -14,7 +14,7 @@ from rhombos.launch.trust import give_up_root
 def main() -> int:
     """Start everything; 0 after an orderly stop, 1 where a step failed."""
     folder = home()
-    folder.mkdir(parents=True, exist_ok=True)
+    folder.mkdir(parents=True, exist_ok=True, mode=0o755)
     lock = (folder / "lock").open("a+")
     try:
         fcntl.flock(lock, fcntl.LOCK_EX | fcntl.LOCK_NB)
