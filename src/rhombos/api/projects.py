@@ -16,7 +16,7 @@ from rhombos.api.schemas import DecisionSave, DraftSave, NewProject, ProjectChan
 from rhombos.api.service import changed_parts, with_parts
 from rhombos.formats.archive import FORMAT, check_archive, write_archive
 from rhombos.formats.design import Design, check_design, read_raw, write_design
-from rhombos.store.archive import bring_in, told
+from rhombos.store.archive import restore, told
 from rhombos.store.repository import Store
 
 
@@ -112,6 +112,6 @@ def _bring_in(store: Store, body: bytes) -> int:
     """A design file, or the archive of a whole project, onto the shelf."""
     raw = read_raw(body)
     if isinstance(raw, dict) and raw.get("format") == FORMAT:
-        return bring_in(store, check_archive(raw))
+        return restore(store, check_archive(raw))
     design = check_design(raw)
     return store.create(design.title, write_design(design), "bench A", "Imported from a file")

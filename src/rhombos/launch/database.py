@@ -143,8 +143,9 @@ class Database:
         account = self._account
         root = os.geteuid() == 0
         command = [_tool("mariadbd"), f"--defaults-file={self.config}", *([f"--user={account}"] if account and root else [])]
-        # Later, under the account itself, nothing can be written beside the data; the server keeps a log of its own.
-        with (self.home / "console.log").open("ab") if root or not account else open(os.devnull, "ab") as log:
+        # Once root is given up, only the account's own folder can be written.
+        folder = self.run if account and not root else self.home
+        with (folder / "console.log").open("ab") as log:
             self.process = subprocess.Popen(command, stdout=log, stderr=log, start_new_session=True)
 
     def _own_by_account(self) -> str | None:

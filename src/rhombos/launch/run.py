@@ -8,13 +8,19 @@ from types import FrameType
 
 from rhombos.launch.database import ACCOUNT, Database
 from rhombos.launch.places import LaunchError, home, say, wanted_port
-from rhombos.launch.trust import give_up_root
+from rhombos.launch.trust import give_up_root, own_folder
 
 
 def main() -> int:
     """Start everything; 0 after an orderly stop, 1 where a step failed."""
     folder = home()
     folder.mkdir(parents=True, exist_ok=True, mode=0o755)
+    try:
+        # Before anything is opened in it.
+        own_folder(folder.resolve())
+    except LaunchError as error:
+        say(str(error))
+        return 1
     lock = (folder / "lock").open("a+")
     try:
         fcntl.flock(lock, fcntl.LOCK_EX | fcntl.LOCK_NB)

@@ -49,7 +49,7 @@ def give_up_root(account: str) -> None:
         return
     entry = pwd.getpwnam(account)
     needed = [ROOT, Path(sys.prefix), Path(os.__file__).resolve(), Path(sys.executable).resolve()]
-    closed = next((p for place in needed for p in (place, *place.parents) if not p.stat().st_mode & 0o005), None)
+    closed = next((p for place in needed for p in (place, *place.parents) if not p.stat().st_mode & (0o001 if p.is_dir() else 0o004)), None)
     if closed is not None:
         say(f"The server goes on as root: {closed}, which it needs, is closed to {account}.")
         return

@@ -49,7 +49,7 @@ def told(store: Store, id: int) -> dict[str, Any]:
         }
 
 
-def bring_in(store: Store, archive: Archive) -> int:
+def restore(store: Store, archive: Archive) -> int:
     """A project of its own with all that an archive holds; returns its id."""
     with Session(store.engine) as s, s.begin():
         project = Project(title=archive.title, head=len(archive.revisions), created=archive.created)

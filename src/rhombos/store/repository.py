@@ -14,6 +14,7 @@ from typing import Any
 from sqlalchemy import Engine, create_engine, delete, select, text
 from sqlalchemy.orm import Session
 
+from rhombos.formats.design import text_of
 from rhombos.store.models import Decision, Draft, Fact, Project, Revision, now
 
 
@@ -228,7 +229,7 @@ class Store:
 
 def _titled(design: str, title: str) -> str:
     """The text of a design under another title; whatever rules it was stored under, nothing else changes."""
-    return json.dumps({**json.loads(design), "title": title}, indent=2, sort_keys=True, ensure_ascii=False, allow_nan=False) + "\n"
+    return text_of({**json.loads(design), "title": title})
 
 
 def _project(p: Project, message: str) -> ProjectRow:

@@ -172,6 +172,12 @@ def capacitor_voltage_rating(gate_on_voltage):
     return 1.5 * highest(gate_on_voltage)
 
 
+def _spent(cycle_charge, capacitance, full_voltage, needed_supply):
+    """Part of the droop that one cycle takes; all of it where there is none."""
+    droop = full_voltage - needed_supply
+    return np.where(droop > 0 * droop, cycle_charge / (capacitance * np.maximum(droop, 1e-9 * full_voltage)), 1.0)
+
+
 @bootstrap.build(
     unit="Ω",
     symbol=r"R_\mathrm{boot}",
@@ -196,8 +202,7 @@ def capacitor_voltage_rating(gate_on_voltage):
 def bootstrap_resistor(usual_resistor, least_resistor, allowed_refresh, bootstrap_capacitor, capacitance_derating, cycle_charge, full_voltage, needed_supply):
     """Resistor in series with the bootstrap diode: the usual one, or what still returns a cycle's charge in the refresh allowed; never below what the diode's peak current asks for."""
     capacitance = bootstrap_capacitor / capacitance_derating
-    droop = full_voltage - needed_supply
-    spent = np.where(droop > 0 * droop, cycle_charge / (capacitance * np.maximum(droop, 1e-9 * full_voltage)), 1.0)
+    spent = _spent(cycle_charge, capacitance, full_voltage, needed_supply)
     most = allowed_refresh / (-capacitance * np.log(np.maximum(1 - spent, 1e-9)))
     wanted = np.minimum(usual_resistor, np.where(spent < 1, most, 0 * most))
     return nearest_in("E12", "down")(np.maximum(wanted, least_resistor))
@@ -260,8 +265,7 @@ def allowed_refresh(refresh_share, gate_frequency):
 def counted_low_time(bootstrap_resistor, bootstrap_capacitor, capacitance_derating, cycle_charge, full_voltage, needed_supply, allowed_refresh):
     """Refresh time that limits the modulation: never more than is allowed, so a starved bootstrap fails its own judgement and not the whole."""
     capacitance = bootstrap_capacitor / capacitance_derating
-    droop = full_voltage - needed_supply
-    spent = np.where(droop > 0 * droop, cycle_charge / (capacitance * np.maximum(droop, 1e-9 * full_voltage)), 1.0)
+    spent = _spent(cycle_charge, capacitance, full_voltage, needed_supply)
     time = -bootstrap_resistor * capacitance * np.log(np.maximum(1 - spent, 1e-9))
     return np.where(spent < 1, np.minimum(time, allowed_refresh), allowed_refresh)
 
