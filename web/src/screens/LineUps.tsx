@@ -83,8 +83,7 @@ function Table({ columns, rows }: Comparison) {
             {columns.map((c) => (
               <td key={c.id} style={chosen(c)}>
                 <Mark verdict={c.tightest.verdict as Verdict} /> {c.tightest.title},{' '}
-                {c.tightest.margin === null ? 'unknown' : `${c.tightest.margin.toFixed(2)} ×`}
-                hold
+                {c.tightest.margin === null ? 'unknown' : `${c.tightest.margin.toFixed(2)} × hold`}
               </td>
             ))}
           </tr>
