@@ -9,6 +9,7 @@ from types import FrameType
 from rhombos.launch.database import ACCOUNT, Database
 from rhombos.launch.places import LaunchError, home, say, wanted_port
 from rhombos.launch.trust import give_up_root, own_folder
+from rhombos.launch.workers import wanted_workers
 
 
 def main() -> int:
@@ -34,6 +35,7 @@ def main() -> int:
     signal.signal(signal.SIGHUP, _as_terminate)
     try:
         wanted_port()
+        wanted_workers()
         url = os.environ.get("RHOMBOS_DATABASE_URL") or None
         if url is None:
             database = Database(folder)
@@ -44,9 +46,8 @@ def main() -> int:
 
         if url is None and database is not None:
             url = database.ready()
-            database.watch()
             give_up_root(ACCOUNT)
-        serve(url or "", lock)
+        serve(url or "", lock, database.watch if database is not None else lambda: None)
         return 0
     except LaunchError as error:
         say(str(error))
