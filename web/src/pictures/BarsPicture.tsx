@@ -9,7 +9,10 @@ import { useWorkspace } from '../state/workspace'
 const [WIDTH, LEFT, RIGHT, ROW, TOP] = [380, 124, 52, 22, 18]
 const NARROWEST = 3
 
-const short = (name: string) => (name.length > 19 ? `${name.slice(0, 18)}…` : name)
+/** A name up to here stands before its bar; a longer one on a line of its own above it. */
+const BESIDE = 16
+const LONGEST = 52
+const short = (name: string) => (name.length > LONGEST ? `${name.slice(0, LONGEST - 1)}…` : name)
 
 export function BarsPicture({ title, unit, bars, limits, from_zero: fromZero }: Bars) {
   const { meta } = useSheet()
@@ -24,12 +27,14 @@ export function BarsPicture({ title, unit, bars, limits, from_zero: fromZero }: 
   const [low, high] = [Math.min(...finite), Math.max(...finite)]
   const room = (high - low) * 0.08 || Math.abs(high) * 0.05 || 1
   const x = scaleLinear([fromZero ? 0 : low - room, high + room], [LEFT, WIDTH - RIGHT]).clamp(true)
-  const bottom = TOP + known.length * ROW
+  const names = known.map((b) => short(placeTitle(meta, design, b.name)))
+  const rows = names.map((name) => (name.length > BESIDE ? 2 * ROW - 7 : ROW))
+  const tops = rows.map((_, i) => TOP + rows.slice(0, i).reduce((sum, row) => sum + row, 0))
+  const bottom = TOP + rows.reduce((sum, row) => sum + row, 0)
   // Names of neighbouring levels take turns above and below, so that they do not lie on each other.
   const levels = limits.filter((l) => l.value !== null).sort((a, b) => a.value! - b.value!)
-  const named = (name: string) => short(placeTitle(meta, design, name))
   return (
-    <svg className="plot bars" viewBox={`0 0 ${WIDTH} ${bottom + 20}`} width="100%" role="img" aria-label={title}>
+    <svg className="plot bars" viewBox={`0 -4 ${WIDTH} ${bottom + 24}`} width="100%" role="img" aria-label={title}>
       {levels.map((l, i) => (
         <g key={l.name}>
           <line className="limit" x1={x(l.value!)} x2={x(l.value!)} y1={TOP - 4} y2={bottom} />
@@ -44,18 +49,19 @@ export function BarsPicture({ title, unit, bars, limits, from_zero: fromZero }: 
       ))}
       {known.map((b, i) => {
         const [from, to] = [x(b.start!), x(b.end!)]
-        const y = TOP + i * ROW
+        const above = names[i]!.length > BESIDE
+        const y = tops[i]! + rows[i]! - ROW
         const height = b.strong ? 11 : 7
         const end = Math.max(from, to)
         return (
           <g key={`${b.name}${i}`}>
             <text
               className="word"
-              x={LEFT - 6}
-              y={y + 13}
-              textAnchor="end"
+              x={above ? 0 : LEFT - 6}
+              y={above ? tops[i]! + 12 : y + 13}
+              textAnchor={above ? 'start' : 'end'}
               style={b.strong ? { fill: 'var(--ink)' } : undefined}>
-              {named(b.name)}
+              {names[i]}
             </text>
             <rect
               x={Math.min(from, to)}

@@ -43,7 +43,7 @@ function Drawn({ card, insulation }: { card: WindingCard; insulation: number }) 
     <figure style={{ margin: 0 }}>
       <svg
         className="plot"
-        viewBox={`0 0 392 ${full * k + 34}`}
+        viewBox={`0 -8 392 ${full * k + 42}`}
         width="100%"
         role="img"
         aria-label="Winding window to scale">

@@ -56,7 +56,13 @@ export function Plot(props: Props) {
   }
   return (
     <figure style={{ margin: '0 0 14px' }}>
-      <svg ref={svg} className="plot" viewBox={`0 0 ${width} ${height}`} width="100%" role="img" aria-label={title}>
+      <svg
+        ref={svg}
+        className="plot"
+        viewBox={`0 -4 ${width + 8} ${height + 4}`}
+        width="100%"
+        role="img"
+        aria-label={title}>
         {Y.ticks(4).map((v) => (
           <g key={v}>
             <line className="axis" x1={l} x2={width - r} y1={Y(v)} y2={Y(v)} />

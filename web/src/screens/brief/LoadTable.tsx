@@ -21,7 +21,7 @@ export function LoadTable({ fit }: { fit: Suitability | undefined }) {
   const { design } = useWorkspace()
   return (
     <Scroll of="The load list">
-      <table className="table">
+      <table className="table loads">
         <thead>
           <tr>
             <th>Load</th>
@@ -57,27 +57,29 @@ function Row({ load, fit }: { load: Load; fit: Suitability | undefined }) {
   const suits = fit?.[type]?.sine
   return (
     <tr data-load={place}>
-      <td>
-        <input
+      <td className="name">
+        {/* Grows with a long name; a name has one line. */}
+        <textarea
           aria-label="Name of the load"
+          rows={1}
           value={title}
-          style={{ minWidth: 170 }}
-          onChange={(e) => edit(`Renamed ${place}`, renamedLoad(place, e.target.value))}
+          onKeyDown={(e) => e.key === 'Enter' && (e.preventDefault(), e.currentTarget.blur())}
+          onChange={(e) => edit(`Renamed ${place}`, renamedLoad(place, e.target.value.replace(/\s*\n\s*/g, ' ')))}
         />
       </td>
       <td className="type">
         <ChoiceList choice={key} label={`Type of ${title}`} />
       </td>
-      <td className="r" style={{ width: 84 }}>
+      <td className="r" data-label="each" style={{ width: 84 }}>
         <Stated load={load} name="rated_power" label="Watts" unit="W" />
       </td>
-      <td className="r" style={{ width: 52 }}>
+      <td className="r" data-label="count" style={{ width: 52 }}>
         <Stated load={load} name="count" label="Count" unit="" />
       </td>
-      <td className="r" style={{ width: 60 }}>
+      <td className="r" data-label="power factor" style={{ width: 66 }}>
         <Assumed load={load} name="power_factor" label="Power factor" />
       </td>
-      <td className="r" style={{ width: 50 }}>
+      <td className="r" data-label="start ×" style={{ width: 50 }}>
         <Assumed load={load} name="start_factor" label="Start factor" />
       </td>
       <td className="line1">
