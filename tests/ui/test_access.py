@@ -14,7 +14,7 @@ VIEWS = (
     "/project/1/build",
     "/project/1/log",
     "/project/1/stages/transformer?figure=transformer.core",
-    "/project/1/stages/bridge?figure=bridge.switch_junction",
+    "/project/1/stages/bridge?figure=bridge.junction_temperature",
     "/alone/bootstrap",
     "/nothing",
 )

@@ -96,7 +96,7 @@ def test_the_demo_can_be_read_everywhere(sized):
     sized.settled()
     stages = [f"/project/1/stages/{place}" for place in places(sized)]
     assert len(stages) > 10
-    asked = ["/project/1/stages/transformer?figure=transformer.core", "/project/1/stages/bridge?figure=bridge.switch_junction"]
+    asked = ["/project/1/stages/transformer?figure=transformer.core", "/project/1/stages/bridge?figure=bridge.junction_temperature"]
     assert not unread(sized, ["/", "/alone/bootstrap", *(f"/project/1/{view}" for view in VIEWS), *stages, *asked])
 
 

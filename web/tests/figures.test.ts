@@ -58,7 +58,7 @@ describe('what the line shows of a stage', () => {
     expect(placeVerdict(sampleMeta(), misfit, 'front', 0)).toBe('tight')
   })
   const told = (template: string, design = sampleDesign(), sheet: Sheet = sampleSheet()) =>
-    telling(sampleMeta(), sheet, design, place('front', { telling: template }), 1)
+    telling(sampleMeta(), sheet, design.choices, place('front', { telling: template }), 1)
   test('its template with parts, choices in words and figures with their units', () => {
     expect(told('{front.switch} · {front.peak_voltage}')).toBe('2×N100-8 · 90\u2009V')
     expect(told('{battery.cells} × {battery.chemistry}')).toBe('8 × LiFePO4')

@@ -21,8 +21,7 @@ import type {
 import type { Columns, LineUpMeta, StageMeta, Stages } from '../src/api/schema'
 import { worse } from '../src/state/figures'
 import type { Move } from '../src/state/moves'
-import { SheetProvider } from '../src/state/sheet'
-import { ProjectContext, WorkspaceContext, type OpenProject, type Workspace } from '../src/state/workspace'
+import { Provide, type OpenProject, type Workspace } from '../src/state/workspace'
 import { system } from '../src/theme'
 
 export const place = (name: string, over: Partial<PlaceMeta> = {}): PlaceMeta => ({
@@ -273,21 +272,13 @@ export function around(workspace: Sample | null, path = '/') {
     <ChakraProvider value={system}>
       <QueryClientProvider client={client}>
         <MemoryRouter initialEntries={[path]}>
-          <ProjectContext value={workspace}>
-            <WorkspaceContext value={workspace}>
-              {workspace?.meta && workspace.sheet ? (
-                <SheetProvider
-                  meta={workspace.meta}
-                  sheet={workspace.sheet}
-                  corner={workspace.corner}
-                  former={workspace.former}>
-                  {children}
-                </SheetProvider>
-              ) : (
-                children
-              )}
-            </WorkspaceContext>
-          </ProjectContext>
+          {workspace ? (
+            <Provide workspace={workspace} project={workspace}>
+              {children}
+            </Provide>
+          ) : (
+            children
+          )}
         </MemoryRouter>
       </QueryClientProvider>
     </ChakraProvider>

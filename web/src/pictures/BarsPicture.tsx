@@ -3,8 +3,8 @@ import { scaleLinear } from 'd3-scale'
 import type { Bars } from '../api/schema'
 import { text } from '../number'
 import { placeTitle } from '../state/figures'
-import { useSheet } from '../state/sheet'
-import { useWorkspace } from '../state/workspace'
+import { useSelected } from '../state/sheet'
+import { useWorked } from '../state/workspace'
 
 const [WIDTH, LEFT, RIGHT, ROW, TOP] = [380, 124, 52, 22, 18]
 const NARROWEST = 3
@@ -15,8 +15,8 @@ const LONGEST = 52
 const short = (name: string) => (name.length > LONGEST ? `${name.slice(0, LONGEST - 1)}…` : name)
 
 export function BarsPicture({ title, unit, bars, limits, from_zero: fromZero }: Bars) {
-  const { meta } = useSheet()
-  const { design } = useWorkspace()
+  const meta = useSelected((s) => s.meta)
+  const loads = useWorked((w) => w.design.loads)
   const known = bars.filter((b) => b.start !== null && b.end !== null)
   const values = [
     ...known.flatMap((b) => [b.start!, b.end!].filter((v) => fromZero || v > 0)),
@@ -27,7 +27,7 @@ export function BarsPicture({ title, unit, bars, limits, from_zero: fromZero }: 
   const [low, high] = [Math.min(...finite), Math.max(...finite)]
   const room = (high - low) * 0.08 || Math.abs(high) * 0.05 || 1
   const x = scaleLinear([fromZero ? 0 : low - room, high + room], [LEFT, WIDTH - RIGHT]).clamp(true)
-  const names = known.map((b) => short(placeTitle(meta, design, b.name)))
+  const names = known.map((b) => short(placeTitle(meta, loads, b.name)))
   const rows = names.map((name) => (name.length > BESIDE ? 2 * ROW - 7 : ROW))
   const tops = rows.map((_, i) => TOP + rows.slice(0, i).reduce((sum, row) => sum + row, 0))
   const bottom = TOP + rows.reduce((sum, row) => sum + row, 0)

@@ -1,8 +1,9 @@
 /** What a place looks like: the stage declares its pictures, the server works them out, three forms draw them. */
+import { memo } from 'react'
 import { useQuery } from '@tanstack/react-query'
 import { call, type Picture, type PlaceMeta } from '../api'
 import { standing } from '../state/standing'
-import { useSheet } from '../state/sheet'
+import { useSelected } from '../state/sheet'
 import { useWorkspace } from '../state/workspace'
 import { Plot } from '../ui/Plot'
 import { BarsPicture } from './BarsPicture'
@@ -11,9 +12,8 @@ import { Winding } from './Winding'
 
 /** The pictures of a place at the corner looked at; those of the former design stand until the new ones are there. */
 export function usePictures(place: string, corner: number, enabled = true) {
-  const { design } = useWorkspace()
-  const { sheet } = useSheet()
-  const id = sheet.corners[corner]!.id
+  const { design } = useWorkspace('design')
+  const id = useSelected((s) => s.sheet.corners[corner]!.id)
   return useQuery({
     queryKey: ['pictures', place, id, JSON.stringify(design)],
     queryFn: () => call<Picture[]>('pictures', { body: { design, place, corner: id } }),
@@ -22,14 +22,14 @@ export function usePictures(place: string, corner: number, enabled = true) {
   })
 }
 
-export function StagePicture({ place }: { place: PlaceMeta }) {
-  const { corner } = useSheet()
+export const StagePicture = memo(function StagePicture({ place }: { place: PlaceMeta }) {
+  const corner = useSelected((s) => s.corner)
   const pictures = usePictures(place.name, corner, place.pictures.length > 0)
   if (pictures.error) return <p className="wrong">{pictures.error.message}</p>
   return pictures.data?.map((picture) => <Drawn key={picture.title} picture={picture} />)
-}
+})
 
-export function Drawn({ picture }: { picture: Picture }) {
+export const Drawn = memo(function Drawn({ picture }: { picture: Picture }) {
   return (
     <>
       <Head>{picture.title}</Head>
@@ -39,4 +39,4 @@ export function Drawn({ picture }: { picture: Picture }) {
       {picture.form !== 'winding' && picture.note && <p className="quiet small">{picture.note}</p>}
     </>
   )
-}
+})

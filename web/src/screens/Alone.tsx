@@ -5,8 +5,7 @@ import { useEffect, useState } from 'react'
 import { Link, useNavigate, useParams, useSearchParams } from 'react-router'
 import { call, type BuildPack, type Design, type StageRow } from '../api'
 import { useHistory } from '../state/history'
-import { SheetProvider } from '../state/sheet'
-import { useWorking, useWorkspace, WorkspaceContext } from '../state/workspace'
+import { Provide, useWorked, useWorking, useWorkspace } from '../state/workspace'
 import { Changed } from '../ui/Changed'
 import { Corners } from '../ui/Corners'
 import { LookButton } from '../ui/LookButton'
@@ -65,38 +64,45 @@ function Standing({ stage, title }: { stage: string; title: string }) {
       { replace: true },
     )
   }, [design, setParams])
-  const { meta, sheet, corner, former, problem, solving, undo, canUndo } = workspace
+  return (
+    <Provide workspace={workspace}>
+      <Frame title={title} />
+    </Provide>
+  )
+}
+
+function Frame({ title }: { title: string }) {
+  const { meta, problem, solving, undo, canUndo } = useWorkspace('meta', 'problem', 'solving', 'undo', 'canUndo')
+  const solved = useWorked((w) => !!w.sheet)
   const here = meta?.places[0]
   return (
-    <WorkspaceContext value={workspace}>
-      <div className="frame" data-solving={solving}>
-        <Top title={title} />
-        {problem && (
-          <div className="strip" role="alert">
-            <b>{problem}</b>{' '}
-            {canUndo && (
-              <button className="act" onClick={undo}>
-                Undo the edit
-              </button>
-            )}
-          </div>
-        )}
-        {meta && sheet && here ? (
-          <SheetProvider meta={meta} sheet={sheet} corner={corner} former={former}>
-            <Corners />
-            <Changed />
-            <Sheet here={here} meta={meta} />
-          </SheetProvider>
-        ) : (
-          !problem && <p className="wait">Solving all corners …</p>
-        )}
-      </div>
-    </WorkspaceContext>
+    <div className="frame" data-solving={solving}>
+      <Top title={title} />
+      {problem && (
+        <div className="strip" role="alert">
+          <b>{problem}</b>{' '}
+          {canUndo && (
+            <button className="act" onClick={undo}>
+              Undo the edit
+            </button>
+          )}
+        </div>
+      )}
+      {meta && solved && here ? (
+        <>
+          <Corners />
+          <Changed />
+          <Sheet here={here} meta={meta} />
+        </>
+      ) : (
+        !problem && <p className="wait">Solving all corners …</p>
+      )}
+    </div>
   )
 }
 
 function Top({ title }: { title: string }) {
-  const { design, undo, redo, canUndo, canRedo } = useWorkspace()
+  const { design, undo, redo, canUndo, canRedo } = useWorkspace('design', 'undo', 'redo', 'canUndo', 'canRedo')
   const [said, setSaid] = useState('')
   const navigate = useNavigate()
   const parts = () =>

@@ -20,7 +20,7 @@ function cell(row: Row, id: string): string {
 }
 
 export default function LineUps() {
-  const { design } = useWorkspace()
+  const { design } = useWorkspace('design')
   const compared = useQuery({
     queryKey: ['compare', JSON.stringify(design)],
     queryFn: () => call<Comparison>('compare', { body: { design } }),
@@ -49,7 +49,7 @@ export default function LineUps() {
 }
 
 function Table({ columns, rows }: Comparison) {
-  const { design, edit } = useWorkspace()
+  const { design, edit } = useWorkspace('design', 'edit')
   const chosen = (c: Column) => (c.id === design.lineup ? { background: 'var(--wash)' } : undefined)
   const differs = (row: Row) => new Set(columns.map((c) => cell(row, c.id))).size > 1
   return (
@@ -117,8 +117,8 @@ function Table({ columns, rows }: Comparison) {
 
 /** A decision is recorded with the numbers that it rests on: those of the rows that differ. */
 function Decide({ rows }: Comparison) {
-  const { project, reload } = useProject()
-  const { design } = useWorkspace()
+  const { project, reload } = useProject('project', 'reload')
+  const { design } = useWorkspace('design')
   const [title, setTitle] = useState('')
   const [busy, setBusy] = useState(false)
   const [reason, setReason] = useState('')

@@ -7,8 +7,8 @@ import { Decisions } from '../ui/Decisions'
 import { saveText } from '../ui/save'
 
 export default function Log() {
-  const { project } = useProject()
-  const { design } = useWorkspace()
+  const { project } = useProject('project')
+  const { design } = useWorkspace('design')
   const save = () => saveText(`${JSON.stringify(design, null, 2)}\n`, `${design.title}.json`, 'application/json')
   return (
     <main className="page">
@@ -51,8 +51,8 @@ export default function Log() {
 }
 
 function Revisions() {
-  const { project } = useProject()
-  const { edit } = useWorkspace()
+  const { project } = useProject('project')
+  const { edit } = useWorkspace('edit')
   const [said, setSaid] = useState('')
   const open = (number: number) => {
     call<{ design: Design }>(`projects/${project.id}/revisions/${number}`)

@@ -14,7 +14,7 @@ export function fieldTitle(field: Field, design: Design, meta: LineUp | undefine
   if (table === 'loads') return `load ${rest[0]!.replace('load_', '')}`
   const key = rest.join('.')
   const title = meta?.choices[key]?.title ?? titleOf(meta, key)
-  return `${placeTitle(meta, design, rest[0]!)}, ${title === key ? words(rest[1] ?? '') : title.toLowerCase()}`
+  return `${placeTitle(meta, design.loads, rest[0]!)}, ${title === key ? words(rest[1] ?? '') : title.toLowerCase()}`
 }
 
 /** What the fields stand at on either side. */

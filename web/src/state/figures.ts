@@ -63,30 +63,43 @@ export const titleOf = (meta: LineUp | undefined, key: string): string =>
   meta?.figures[key]?.title ?? meta?.picks[key]?.title ?? key
 
 /** What a place is called: a load as the brief names it, a stage by its own title. */
-export const placeTitle = (meta: LineUp | undefined, design: Design, place: string): string =>
-  design.loads.find((l) => l.place === place)?.title ?? meta?.places.find((p) => p.name === place)?.title ?? place
+export const placeTitle = (meta: LineUp | undefined, loads: Design['loads'], place: string): string =>
+  loads.find((l) => l.place === place)?.title ?? meta?.places.find((p) => p.name === place)?.title ?? place
 
 /** A part with its number, where there is more than one. */
 export const counted = ({ part, quantity }: { part: string; quantity: number }): string =>
   quantity > 1 ? `${quantity} × ${part}` : part
 
 /** The telling words below a stage's name: its template with parts, choices and figures put in. */
-export function telling(meta: LineUp, sheet: Sheet, design: Design, place: PlaceMeta, corner: number): string {
+export function telling(
+  meta: LineUp,
+  sheet: Sheet,
+  choices: Design['choices'],
+  place: PlaceMeta,
+  corner: number,
+): string {
   const word = (key: string): string => {
     const pick = sheet.picks[key]
     if (pick) return pick.quantity > 1 ? `${pick.quantity}×${pick.part}` : pick.part
     const choice = meta.choices[key]
-    if (choice) return choice.options[design.choices[key] ?? choice.default] ?? ''
+    if (choice) return choice.options[choices[key] ?? choice.default] ?? ''
     return text(at(sheet.figures[key], corner), meta.figures[key]?.unit ?? '', 3)
   }
   return place.telling.replace(/\{([\w.]+)\}/g, (_, key: string) => word(key))
 }
 
+const judges = new WeakMap<LineUp, Map<string, string[]>>()
+
 /** Checks whose demand or capability is this figure. */
 export function checksOf(meta: LineUp, key: string): string[] {
-  return Object.entries(meta.checks)
-    .filter(([, c]) => c.demand === key || c.capability === key)
-    .map(([k]) => k)
+  let found = judges.get(meta)
+  if (!found) {
+    found = new Map()
+    for (const [check, { demand, capability }] of Object.entries(meta.checks))
+      for (const figure of new Set([demand, capability])) found.set(figure, [...(found.get(figure) ?? []), check])
+    judges.set(meta, found)
+  }
+  return found.get(key) ?? []
 }
 
 /** The checks of a place. */

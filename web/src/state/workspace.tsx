@@ -1,11 +1,12 @@
 /** What is being worked on: the design being edited with its solved sheet, and, in a project, its draft on the server. */
-import { createContext, use, useMemo, useState, type ReactNode } from 'react'
+import { createContext, use, useMemo, useState, useSyncExternalStore, type ReactNode } from 'react'
 import { useLocation } from 'react-router'
 import type { Project } from '../api'
 import { begin, shelfOf } from './draft/kept'
 import { useDraft, type Draft } from './draft/useDraft'
 import { useHistory, type History } from './history'
 import { useSolving, type Solving } from './solving'
+import { useParts, useStoreOf, type Store } from './store'
 
 export interface Workspace extends History, Solving {
   /** Address under which the workspace stands. */
@@ -18,18 +19,48 @@ export interface OpenProject extends Draft {
   reload: () => void
 }
 
-export const WorkspaceContext = createContext<Workspace | null>(null)
-export const ProjectContext = createContext<OpenProject | null>(null)
+export const WorkspaceContext = createContext<Store<Workspace> | null>(null)
+const ProjectContext = createContext<Store<Partial<OpenProject>> | null>(null)
 
-export const useWorkspace = (): Workspace => {
-  const workspace = use(WorkspaceContext)
-  if (!workspace) throw new Error('nothing is being worked on')
-  return workspace
+function need<T extends object>(store: Store<T> | null, what: string): Store<T> {
+  if (!store) throw new Error(what)
+  return store
 }
-export const useProject = (): OpenProject => {
-  const project = use(ProjectContext)
-  if (!project) throw new Error('no project is open')
-  return project
+const nothing = 'nothing is being worked on'
+
+/** What is named of the workspace: whoever asks is drawn anew only when some of that is another. */
+export const useWorkspace = <K extends keyof Workspace>(...names: K[]): Pick<Workspace, K> =>
+  useParts(need(use(WorkspaceContext), nothing), names)
+
+/** Something that is read off the workspace; `select` gives the same object as long as that is the same. */
+export function useWorked<T>(select: (workspace: Workspace) => T): T {
+  const store = need(use(WorkspaceContext), nothing)
+  return useSyncExternalStore(store.subscribe, () => select(store.get()))
+}
+
+/** What is named of the open project. */
+export function useProject<K extends keyof OpenProject>(...names: K[]): Pick<OpenProject, K> {
+  const store = use(ProjectContext)
+  if (!store?.get().project) throw new Error('no project is open')
+  return useParts(store as unknown as Store<OpenProject>, names)
+}
+
+const NONE = {}
+interface Provided {
+  workspace: Workspace
+  /** Where a project is open. */
+  project?: OpenProject
+  children: ReactNode
+}
+
+/** Hands out the workspace, and the project, to what is below. */
+export function Provide({ workspace, project, children }: Provided) {
+  const open = useStoreOf<Partial<OpenProject>>(project ?? NONE)
+  return (
+    <ProjectContext value={open}>
+      <WorkspaceContext value={useStoreOf(workspace)}>{children}</WorkspaceContext>
+    </ProjectContext>
+  )
 }
 
 /** A workspace over a history of edits; `place` is the one that is open. The corner is the line-up's first until one is chosen. */
@@ -85,8 +116,8 @@ export function ProjectProvider({ project, reload, children }: Props) {
   const workspace = useWorking(history, `/project/${project.id}`, view === 'stages' ? (place ?? null) : null)
   const open = useMemo(() => ({ project, reload, ...draft }), [project, reload, draft])
   return (
-    <ProjectContext value={open}>
-      <WorkspaceContext value={workspace}>{children}</WorkspaceContext>
-    </ProjectContext>
+    <Provide workspace={workspace} project={open}>
+      {children}
+    </Provide>
   )
 }

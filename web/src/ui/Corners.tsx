@@ -7,7 +7,7 @@ import { Mark } from './Mark'
 /** One cell a corner with the worst verdict there; everything on the screen speaks of the chosen one. */
 export function Corners() {
   const { sheet, corner } = useSheet()
-  const { setCorner } = useWorkspace()
+  const { setCorner } = useWorkspace('setCorner')
   return (
     <section className="corners" aria-label="Operating corner">
       <span className="label">CORNER</span>

@@ -2,7 +2,7 @@ import { useProject } from '../state/workspace'
 
 /** The decisions on record, with their reasons; `none` stands where there are none yet. */
 export function Decisions({ none }: { none: string }) {
-  const { project } = useProject()
+  const { project } = useProject('project')
   if (project.decisions.length === 0) return <p className="quiet">{none}</p>
   return project.decisions.map((d) => (
     <div className="judge" key={d.id}>

@@ -1,5 +1,5 @@
 /** A value that may be typed into: what people write (4k7, 3,3 mH, 45 °C) is read by the server; a mistake is named and kept. */
-import { useEffect, useEffectEvent, useId, useImperativeHandle, useRef, useState, type Ref } from 'react'
+import { memo, useEffect, useEffectEvent, useId, useImperativeHandle, useRef, useState, type Ref } from 'react'
 import { call, Refused } from '../api'
 import { outside, shown, text } from '../number'
 import { keepWords, keptWords } from '../state/words'
@@ -31,7 +31,7 @@ interface Props {
   reader?: Ref<Reader>
 }
 
-export function Entry(props: Props) {
+export const Entry = memo(function Entry(props: Props) {
   const {
     label,
     hideLabel = false,
@@ -140,7 +140,9 @@ export function Entry(props: Props) {
           taken.current = null
           if (!wrong) setTyped(null)
           const input = e.currentTarget
-          requestAnimationFrame(() => input.select())
+          const words = input.value
+          // Unless somebody has been quicker: the first letter typed is not to be typed over.
+          requestAnimationFrame(() => input.value === words && input.select())
         }}
         onChange={(e) => {
           const words = e.target.value
@@ -172,4 +174,4 @@ export function Entry(props: Props) {
       )}
     </>
   )
-}
+})

@@ -1,4 +1,5 @@
 /** The rhombus says a verdict by shape first, colour second: filled holds, half tight, hollow fails, dotted unknown. */
+import { memo } from 'react'
 import type { Verdict } from '../api'
 
 export const TONE: Record<Verdict, string> = {
@@ -8,7 +9,14 @@ export const TONE: Record<Verdict, string> = {
   unknown: 'var(--slate)',
 }
 
-export function Rhombus({ x, y, r, verdict }: { x: number; y: number; r: number; verdict: Verdict }) {
+interface RhombusProps {
+  x: number
+  y: number
+  r: number
+  verdict: Verdict
+}
+
+export const Rhombus = memo(function Rhombus({ x, y, r, verdict }: RhombusProps) {
   const path = `M${x} ${y - r}L${x + r} ${y}L${x} ${y + r}L${x - r} ${y}Z`
   const tone = TONE[verdict]
   return (
@@ -23,15 +31,15 @@ export function Rhombus({ x, y, r, verdict }: { x: number; y: number; r: number;
       {verdict === 'tight' && <path d={`M${x - r} ${y}L${x} ${y - r}L${x + r} ${y}Z`} fill={tone} />}
     </g>
   )
-}
+})
 
-export function Mark({ verdict, size = 15 }: { verdict: Verdict; size?: number }) {
+export const Mark = memo(function Mark({ verdict, size = 15 }: { verdict: Verdict; size?: number }) {
   return (
     <svg className="verdict" width={size} height={size} viewBox="0 0 16 16" role="img" aria-label={verdict}>
       <Rhombus x={8} y={8} r={6.4} verdict={verdict} />
     </svg>
   )
-}
+})
 
 export function Logo() {
   return (

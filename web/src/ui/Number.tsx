@@ -1,17 +1,15 @@
+import { memo } from 'react'
 import { shown } from '../number'
 
 /** A value with its unit; the unit lighter, after a thin space. */
-export function Num({
-  value,
-  unit,
-  digits = 3,
-  pinned = false,
-}: {
+interface NumProps {
   value: number | null | undefined
   unit: string
   digits?: number
   pinned?: boolean
-}) {
+}
+
+export const Num = memo(function Num({ value, unit, digits = 3, pinned = false }: NumProps) {
   const s = shown(value, unit, digits)
   return (
     <span className={pinned ? 'pinned' : undefined}>
@@ -19,7 +17,7 @@ export function Num({
       {s.unit && <span className="unit">{s.unit}</span>}
     </span>
   )
-}
+})
 
 const WORDS: [RegExp, string][] = [
   [/\\kappa/g, 'κ'],
@@ -49,7 +47,7 @@ const WORDS: [RegExp, string][] = [
 ]
 
 /** A short TeX symbol as running text with real subscripts; whole formulas are typeset elsewhere. */
-export function Symbol({ tex }: { tex: string }) {
+export const Symbol = memo(function Symbol({ tex }: { tex: string }) {
   const ratio = tex.match(/^\(?([A-Za-z_]+)\/([A-Za-z_]+)\)?(.*)$/)
   if (ratio)
     return (
@@ -75,11 +73,11 @@ export function Symbol({ tex }: { tex: string }) {
       <sub>{clean(plain.slice(cut + 1)).replace(/_/g, '')}</sub>
     </span>
   )
-}
+})
 
 /** A sentence whose quantities (V_p, N_s) stand with real subscripts. */
-export function Prose({ children }: { children: string }) {
+export const Prose = memo(function Prose({ children }: { children: string }) {
   return children
     .split(/(\b[A-Za-zΔδ]+_[A-Za-z]+\b)/)
     .map((piece, i) => (i % 2 ? <Symbol key={i} tex={piece} /> : piece))
-}
+})

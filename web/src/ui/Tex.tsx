@@ -1,4 +1,4 @@
-import { useEffect, useRef } from 'react'
+import { memo, useEffect, useRef } from 'react'
 
 const SMALLEST = 0.62
 
@@ -41,7 +41,7 @@ export const looser = (line: string): string =>
     .replace(/[,;](?=\{|\\,)/g, '$&\\allowbreak ')
 
 /** A formula, typeset when it is first shown (the typesetter loads then), broken or made smaller where it would not fit its column. */
-export function Tex({ tex }: { tex: string }) {
+export const Tex = memo(function Tex({ tex }: { tex: string }) {
   const box = useRef<HTMLDivElement>(null)
   useEffect(() => {
     let live = true
@@ -68,7 +68,7 @@ export function Tex({ tex }: { tex: string }) {
     }
   }, [tex])
   return <div className="formula" ref={box} aria-label={tex} />
-}
+})
 
 /** A value with its unit as running text within a formula; a power of the unit set as one. */
 export const texOf = (t: string): string => {

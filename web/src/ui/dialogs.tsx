@@ -1,15 +1,16 @@
 /** Keys, finder, saving a revision, and the two sides of a conflict. */
 import { Button } from '@chakra-ui/react'
-import { useState } from 'react'
+import { memo, useState } from 'react'
 import { differences } from '../state/differences'
 import { lettersOn, switchLetters } from '../state/keys'
+import type { SaveState } from '../state/draft/keeper'
 import { useProject, useWorkspace } from '../state/workspace'
 import { VIEWS } from '../screens/project/views'
 import { Ask } from './Ask'
 import { walk } from './arrows'
 import { keyRows } from './keyTable'
 
-export function KeysDialog({ open, onClose }: { open: boolean; onClose: () => void }) {
+export const KeysDialog = memo(function KeysDialog({ open, onClose }: { open: boolean; onClose: () => void }) {
   const [on, setOn] = useState(lettersOn)
   return (
     <Ask open={open} onClose={onClose} title="Keys">
@@ -40,9 +41,9 @@ export function KeysDialog({ open, onClose }: { open: boolean; onClose: () => vo
       </p>
     </Ask>
   )
-}
+})
 
-export function FinderDialog({
+export const FinderDialog = memo(function FinderDialog({
   open,
   onClose,
   go,
@@ -51,7 +52,7 @@ export function FinderDialog({
   onClose: () => void
   go: (path: string) => void
 }) {
-  const { meta } = useWorkspace()
+  const { meta } = useWorkspace('meta')
   const [words, setWords] = useState('')
   const wanted = words.toLowerCase().split(/\s+/).filter(Boolean)
   const places = new Map(meta?.places.map((p) => [p.name, p.title]))
@@ -97,10 +98,10 @@ export function FinderDialog({
       </div>
     </Ask>
   )
-}
+})
 
-export function RevisionDialog({ open, onClose }: { open: boolean; onClose: () => void }) {
-  const { saveRevision, project } = useProject()
+export const RevisionDialog = memo(function RevisionDialog({ open, onClose }: { open: boolean; onClose: () => void }) {
+  const { saveRevision, project } = useProject('saveRevision', 'project')
   const [message, setMessage] = useState('')
   const [wrong, setWrong] = useState('')
   const [busy, setBusy] = useState(false)
@@ -142,13 +143,17 @@ export function RevisionDialog({ open, onClose }: { open: boolean; onClose: () =
       )}
     </Ask>
   )
-}
+})
 
 export function ConflictDialog() {
-  const { save, resolve } = useProject()
-  const { design, meta } = useWorkspace()
-  if (save.kind !== 'conflict') return null
-  const rows = differences(save.both, design, save.theirs.design, meta)
+  const { save } = useProject('save')
+  return save.kind === 'conflict' ? <TwoSides sides={save} /> : null
+}
+
+function TwoSides({ sides }: { sides: Extract<SaveState, { kind: 'conflict' }> }) {
+  const { resolve } = useProject('resolve')
+  const { design, meta } = useWorkspace('design', 'meta')
+  const rows = differences(sides.both, design, sides.theirs.design, meta)
   return (
     <Ask
       open

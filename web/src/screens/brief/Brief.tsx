@@ -2,11 +2,13 @@
 import { Button } from '@chakra-ui/react'
 import { useQuery } from '@tanstack/react-query'
 import { Link } from 'react-router'
+import { memo } from 'react'
 import { call } from '../../api'
+import type { Sum } from '../../api/schema'
 import { Drawn, usePictures } from '../../pictures/StagePicture'
 import { at } from '../../state/figures'
 import { addedLoad } from '../../state/moves'
-import { useSheet } from '../../state/sheet'
+import { useSelected } from '../../state/sheet'
 import { useWorkspace } from '../../state/workspace'
 import { ChoiceList, Given } from '../../ui/Given'
 import { Num } from '../../ui/Number'
@@ -14,7 +16,7 @@ import { LoadTable, type Suitability } from './LoadTable'
 import { Waveforms } from './Waveforms'
 
 export function Brief() {
-  const { edit } = useWorkspace()
+  const { edit } = useWorkspace('edit')
   const fit = useQuery({
     queryKey: ['suitability'],
     queryFn: () => call<Suitability>('suitability'),
@@ -52,7 +54,7 @@ const TITLES = { source: 'Source', output: 'Output', surroundings: 'Surroundings
 
 /** What the stages of the line-up ask the brief for, and what they show beside it. */
 function Fields({ group }: { group: keyof typeof TITLES }) {
-  const { meta } = useSheet()
+  const meta = useSelected((s) => s.meta)
   const mine = meta.fields.filter((f) => f.group === group)
   if (mine.length === 0) return null
   return (
@@ -76,41 +78,45 @@ function Fields({ group }: { group: keyof typeof TITLES }) {
 }
 
 function Sums({ group }: { group: string }) {
-  const { base } = useWorkspace()
-  const { meta, sheet } = useSheet()
+  const meta = useSelected((s) => s.meta)
   const mine = meta.sums.filter((s) => s.group === group)
   if (mine.length === 0) return null
   return (
     <table className="table">
       <tbody>
-        {mine.map(({ key, title, corner }) => (
-          <tr key={key + corner}>
-            <td>
-              <Link
-                className="act"
-                style={{ color: 'inherit', fontWeight: 400 }}
-                to={`${base}/stages/${key.split('.')[0]}?figure=${key}`}>
-                {title}
-              </Link>
-            </td>
-            <td className="r" data-sum={key}>
-              <Num
-                value={at(sheet.figures[key], corner)}
-                unit={meta.figures[key]!.unit}
-                digits={4}
-                pinned={sheet.figures[key]?.pinned}
-              />
-            </td>
-          </tr>
+        {mine.map((sum) => (
+          <SumRow key={sum.key + sum.corner} sum={sum} />
         ))}
       </tbody>
     </table>
   )
 }
 
+const SumRow = memo(function SumRow({ sum: { key, title, corner } }: { sum: Sum }) {
+  const { base } = useWorkspace('base')
+  const figure = useSelected((s) => s.sheet.figures[key])
+  const unit = useSelected((s) => s.meta.figures[key]!.unit)
+  return (
+    <tr>
+      <td>
+        <Link
+          className="act"
+          style={{ color: 'inherit', fontWeight: 400 }}
+          to={`${base}/stages/${key.split('.')[0]}?figure=${key}`}>
+          {title}
+        </Link>
+      </td>
+      <td className="r" data-sum={key}>
+        <Num value={at(figure, corner)} unit={unit} digits={4} pinned={figure?.pinned} />
+      </td>
+    </tr>
+  )
+})
+
 /** The load list as bars: the picture of the place on which the loads hang. */
 function LoadBars() {
-  const { meta, corner } = useSheet()
+  const meta = useSelected((s) => s.meta)
+  const corner = useSelected((s) => s.corner)
   const host = meta.places.find((p) => p.section === 'loads')?.host
   const pictures = usePictures(host ?? '', corner, !!host)
   return pictures.data?.map((picture) => <Drawn key={picture.title} picture={picture} />)

@@ -1,9 +1,10 @@
 /** The load list: what each appliance takes, how it starts, and whether a sine of this inverter suits it. */
+import { memo, useCallback } from 'react'
 import type { Suits } from '../../api'
 import { at } from '../../state/figures'
 import { given, pinned, removedLoad, renamedLoad } from '../../state/moves'
-import { useSheet } from '../../state/sheet'
-import { useWorkspace } from '../../state/workspace'
+import { useSelected } from '../../state/sheet'
+import { useWorked, useWorkspace } from '../../state/workspace'
 import { Entry } from '../../ui/Entry'
 import { ChoiceList } from '../../ui/Given'
 import { Mark } from '../../ui/Mark'
@@ -17,8 +18,8 @@ interface Load {
 }
 
 export function LoadTable({ fit }: { fit: Suitability | undefined }) {
-  const { meta } = useSheet()
-  const { design } = useWorkspace()
+  const meta = useSelected((s) => s.meta)
+  const loads = useWorked((w) => w.design.loads)
   return (
     <Scroll of="The load list">
       <table className="table loads">
@@ -37,7 +38,7 @@ export function LoadTable({ fit }: { fit: Suitability | undefined }) {
           </tr>
         </thead>
         <tbody>
-          {design.loads
+          {loads
             .filter((load) => meta.choices[`${load.place}.type`])
             .map((load) => (
               <Row key={load.place} load={load} fit={fit} />
@@ -48,12 +49,13 @@ export function LoadTable({ fit }: { fit: Suitability | undefined }) {
   )
 }
 
-function Row({ load, fit }: { load: Load; fit: Suitability | undefined }) {
-  const { meta } = useSheet()
-  const { design, edit } = useWorkspace()
+const Row = memo(function Row({ load, fit }: { load: Load; fit: Suitability | undefined }) {
+  const meta = useSelected((s) => s.meta)
+  const { edit } = useWorkspace('edit')
   const { place, title } = load
   const key = `${place}.type`
-  const type = design.choices[key] ?? meta.choices[key]!.default
+  const type = useWorked((w) => w.design.choices[key]) ?? meta.choices[key]!.default
+  const only = useWorked((w) => w.design.loads.length === 1)
   const suits = fit?.[type]?.sine
   return (
     <tr data-load={place}>
@@ -87,7 +89,7 @@ function Row({ load, fit }: { load: Load; fit: Suitability | undefined }) {
         {type === 'rectifier' ? ', crest not drawn' : ''}
       </td>
       <td>
-        {design.loads.length > 1 && (
+        {!only && (
           <button
             className="act"
             onClick={() => edit(`Removed ${title}`, removedLoad(place))}
@@ -98,7 +100,7 @@ function Row({ load, fit }: { load: Load; fit: Suitability | undefined }) {
       </td>
     </tr>
   )
-}
+})
 
 interface Field {
   load: Load
@@ -107,44 +109,54 @@ interface Field {
 }
 
 /** What the brief states of a load: a given. */
-function Stated({ load, name, label, unit }: Field & { unit: string }) {
-  const { meta, sheet } = useSheet()
-  const { design, edit } = useWorkspace()
+const Stated = memo(function Stated({ load, name, label, unit }: Field & { unit: string }) {
+  const { edit } = useWorkspace('edit')
   const key = `${load.place}.${name}`
-  const { low, high, whole } = meta.figures[key]!
+  const { low, high, whole } = useSelected((s) => s.meta.figures[key])!
+  const worked = useSelected((s) => at(s.sheet.figures[key], 0))
+  const typed = useWorked((w) => w.design.givens[key])
+  const { title } = load
+  const onValue = useCallback(
+    (v: number) => edit(`${title}: ${label.toLowerCase()}`, given(key, v)),
+    [edit, title, label, key],
+  )
   return (
     <span style={{ display: 'block' }}>
       <Entry
         hideLabel
         id={key}
-        label={`${label} of ${load.title}`}
-        value={design.givens[key] ?? at(sheet.figures[key], 0)}
+        label={`${label} of ${title}`}
+        value={typed ?? worked}
         unit={unit}
         low={low}
         high={high}
         whole={whole}
-        onValue={(v) => edit(`${load.title}: ${label.toLowerCase()}`, given(key, v))}
+        onValue={onValue}
       />
     </span>
   )
-}
+})
 
 /** What follows from a load's type unless its maker states it: a figure that may be pinned. */
-function Assumed({ load, name, label }: Field) {
-  const { sheet } = useSheet()
-  const { design, edit } = useWorkspace()
+const Assumed = memo(function Assumed({ load, name, label }: Field) {
+  const { edit } = useWorkspace('edit')
   const key = `${load.place}.${name}`
-  const pin = design.pins[key]
+  const value = useSelected((s) => at(s.sheet.figures[key], 0))
+  const pin = useWorked((w) => w.design.pins[key])
+  const { title } = load
+  const reason = pin?.reason ?? 'stated by the maker'
+  const onValue = useCallback(
+    (v: number) => edit(`${title}: ${label.toLowerCase()}`, pinned(key, v, reason)),
+    [edit, title, label, key, reason],
+  )
   return (
     <Entry
       hideLabel
-      label={`${label} of ${load.title}`}
+      label={`${label} of ${title}`}
       className={pin ? 'num pinned' : 'num'}
-      value={at(sheet.figures[key], 0)}
+      value={value}
       unit=""
-      onValue={(v) =>
-        edit(`${load.title}: ${label.toLowerCase()}`, pinned(key, v, pin?.reason ?? 'stated by the maker'))
-      }
+      onValue={onValue}
     />
   )
-}
+})

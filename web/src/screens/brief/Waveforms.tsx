@@ -1,19 +1,20 @@
 /** What other waveforms could feed the types of load in the list. */
-import { useSheet } from '../../state/sheet'
-import { useWorkspace } from '../../state/workspace'
+import { useSelected } from '../../state/sheet'
+import { useWorked } from '../../state/workspace'
 import type { Suitability } from './LoadTable'
 import { Scroll } from '../../ui/Scroll'
 
 export function Waveforms({ fit }: { fit: Suitability }) {
-  const { meta } = useSheet()
-  const { design } = useWorkspace()
+  const meta = useSelected((s) => s.meta)
+  const loads = useWorked((w) => w.design.loads)
+  const choices = useWorked((w) => w.design.choices)
   const typeOf = (place: string) => {
     const key = `${place}.type`
-    return design.choices[key] ?? meta.choices[key]?.default ?? ''
+    return choices[key] ?? meta.choices[key]?.default ?? ''
   }
-  const types = [...new Set(design.loads.map((l) => typeOf(l.place)))].filter((type) => fit[type])
+  const types = [...new Set(loads.map((l) => typeOf(l.place)))].filter((type) => fit[type])
   const waveforms = Object.keys(fit[types[0] ?? ''] ?? {})
-  const titles = meta.choices[`${design.loads[0]!.place}.type`]?.options ?? {}
+  const titles = meta.choices[`${loads[0]!.place}.type`]?.options ?? {}
   return (
     <details open style={{ marginTop: 18 }}>
       <summary className="act">What other waveforms could feed</summary>

@@ -8,7 +8,7 @@ import { WindingSheet } from './WindingSheet'
 
 export default function Build() {
   const { sheet } = useSheet()
-  const { design } = useWorkspace()
+  const { design } = useWorkspace('design')
   const pack = useQuery({
     queryKey: ['build', JSON.stringify(design)],
     queryFn: () => call<BuildPack>('build', { body: { design } }),

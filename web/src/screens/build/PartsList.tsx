@@ -1,7 +1,7 @@
 /** Every part to order, with its rating and price. */
 import { Button } from '@chakra-ui/react'
 import type { BuildPack } from '../../api'
-import { useSheet } from '../../state/sheet'
+import { useSelected } from '../../state/sheet'
 import { useProject, useWorkspace } from '../../state/workspace'
 import { saveText } from '../../ui/save'
 import { Scroll } from '../../ui/Scroll'
@@ -9,9 +9,9 @@ import { Scroll } from '../../ui/Scroll'
 const credits = (v: number | null) => (v === null ? '' : v.toFixed(2))
 
 export function PartsList({ pack }: { pack: BuildPack }) {
-  const { meta } = useSheet()
-  const { project } = useProject()
-  const { design } = useWorkspace()
+  const meta = useSelected((s) => s.meta)
+  const { project } = useProject('project')
+  const { design } = useWorkspace('design')
   const { parts, csv } = pack
   const total = parts.reduce((sum, r) => sum + (r.total ?? 0), 0)
   const place = (name: string) => meta.places.find((p) => p.name === name)?.title ?? name

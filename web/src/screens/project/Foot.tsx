@@ -26,7 +26,7 @@ export function Foot() {
 
 /** How it stands, for those who listen: said when it changes, and while solving takes long enough to wonder. */
 function Announced() {
-  const { sheet, solving } = useWorkspace()
+  const { sheet, solving } = useWorkspace('sheet', 'solving')
   const worst = sheet ? counts(sheet.checks).filter(([n, word]) => n > 0 || word !== 'unknown') : []
   return (
     <span className="sr" role="status">
@@ -47,7 +47,7 @@ const counts = (checks: Record<string, { verdict: Verdict }>): [number, string][
 }
 
 function Summary() {
-  const { sheet, solvedIn } = useWorkspace()
+  const { sheet, solvedIn } = useWorkspace('sheet', 'solvedIn')
   if (!sheet) return null
   const told = counts(sheet.checks).filter(([n, word]) => n > 0 || word !== 'unknown')
   const words = [`solved in ${Math.round(solvedIn)} ms`, ...told.map(([n, word]) => `${n} ${word}`)]

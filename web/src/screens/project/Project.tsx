@@ -1,12 +1,12 @@
 /** One project: top bar, the line, the corners, and the chosen view. */
 import { useQuery, useQueryClient } from '@tanstack/react-query'
-import { Suspense, useCallback, useMemo, useState } from 'react'
+import { memo, Suspense, useCallback, useMemo, useState, type ReactNode } from 'react'
 import { Link, Navigate, Route, Routes, useLocation, useNavigate, useParams } from 'react-router'
 import { call, type Design, type Project } from '../../api'
 import { tightestPlace } from '../../state/figures'
 import { fieldTitle } from '../../state/differences'
-import { SheetProvider, useSheet } from '../../state/sheet'
-import { ProjectProvider, useProject, useWorkspace } from '../../state/workspace'
+import { useSheet } from '../../state/sheet'
+import { ProjectProvider, useProject, useWorked, useWorkspace } from '../../state/workspace'
 import { Boundary } from '../../ui/Boundary'
 import { Changed } from '../../ui/Changed'
 import { Corners } from '../../ui/Corners'
@@ -36,36 +36,52 @@ export default function ProjectScreen() {
   if (!query.data || !query.isFetchedAfterMount) return <p className="wait">Opening the project …</p>
   return (
     <ProjectProvider key={id} project={query.data} reload={reload}>
-      <Frame />
+      <Frame>
+        <Inside />
+      </Frame>
     </ProjectProvider>
   )
 }
 
-function Frame() {
-  const { meta, sheet, corner, former, solving, base } = useWorkspace()
-  const { save, version } = useProject()
-  const [dialog, setDialog] = useState<Dialog>(null)
-  const navigate = useNavigate()
-  useKeys(setDialog)
-  const close = () => setDialog(null)
-  const go = (path: string) => {
-    close()
-    void navigate(`${base}/${path}`)
-  }
+/** How it stands, for styles and for those who watch from outside; what is inside does not hang on that. */
+function Frame({ children }: { children: ReactNode }) {
+  const { solving } = useWorkspace('solving')
+  const { save, version } = useProject('save', 'version')
   return (
     <div className="frame" data-solving={solving} data-save={save.kind} data-version={version}>
+      {children}
+    </div>
+  )
+}
+
+const Inside = memo(function Inside() {
+  const { base } = useWorkspace('base')
+  const solved = useWorked((w) => !!w.meta && !!w.sheet)
+  const [dialog, setDialog] = useState<Dialog>(null)
+  const navigate = useNavigate()
+  const close = useCallback(() => setDialog(null), [])
+  const go = useCallback(
+    (path: string) => {
+      setDialog(null)
+      void navigate(`${base}/${path}`)
+    },
+    [navigate, base],
+  )
+  return (
+    <>
+      <Keys show={setDialog} />
       <a className="skip" href="#view">
         Skip to the view
       </a>
       <TopBar show={setDialog} />
-      {meta && sheet ? (
-        <SheetProvider meta={meta} sheet={sheet} corner={corner} former={former}>
+      {solved ? (
+        <>
           <Line />
           <Corners />
           <Troubles />
           <Changed />
           <Views />
-        </SheetProvider>
+        </>
       ) : (
         <>
           <Troubles />
@@ -77,14 +93,20 @@ function Frame() {
       <FinderDialog open={dialog === 'finder'} onClose={close} go={go} />
       <RevisionDialog open={dialog === 'revision'} onClose={close} />
       <ConflictDialog />
-    </div>
+    </>
   )
+})
+
+/** The keys, apart from what is drawn: they read much of the workspace. */
+function Keys({ show }: { show: (dialog: Dialog) => void }) {
+  useKeys(show)
+  return null
 }
 
 /** Before the first sheet: it is being solved, or the draft cannot be solved as it stands and the way back is shown. */
 function NoSheet() {
-  const { project } = useProject()
-  const { problem, away, edit } = useWorkspace()
+  const { project } = useProject('project')
+  const { problem, away, edit } = useWorkspace('problem', 'away', 'edit')
   const [said, setSaid] = useState('')
   const back = () =>
     call<{ design: Design }>(`projects/${project.id}/revisions/${project.head}`)
@@ -105,8 +127,9 @@ function NoSheet() {
 
 /** What stands in the way of saving or solving, and what to do about it. */
 function Troubles() {
-  const { save, news, told } = useProject()
-  const { problem, away, undo, canUndo, sheet, meta, design } = useWorkspace()
+  const { save, news } = useProject('save', 'news')
+  const { problem, away, undo, canUndo } = useWorkspace('problem', 'away', 'undo', 'canUndo')
+  const solved = useWorked((w) => !!w.sheet)
   return (
     <>
       {save.kind === 'away' && (
@@ -125,18 +148,7 @@ function Troubles() {
           )}
         </div>
       )}
-      {news.length > 0 && (
-        <div className="strip" role="status">
-          <b>Edited elsewhere, and brought in here:</b>
-          {news.slice(0, 7).map((field) => (
-            <span key={field}>{fieldTitle(field, design, meta)}</span>
-          ))}
-          {news.length > 7 && <span>and {news.length - 7} more</span>}
-          <button className="act" onClick={told}>
-            Dismiss
-          </button>
-        </div>
-      )}
+      {news.length > 0 && <News />}
       {problem && away && save.kind !== 'away' && (
         <div className="strip" role="alert">
           <b>{problem}</b> <span>It is asked again every two seconds.</span>
@@ -144,7 +156,7 @@ function Troubles() {
       )}
       {problem && !away && (
         <div className="strip" role="alert">
-          <b>{problem}</b> {sheet && <span>The sheet below is the last one that was solved.</span>}{' '}
+          <b>{problem}</b> {solved && <span>The sheet below is the last one that was solved.</span>}{' '}
           {canUndo && (
             <button className="act" onClick={undo}>
               Undo the edit
@@ -156,10 +168,42 @@ function Troubles() {
   )
 }
 
+/** What was edited in another window, and is in this one now. */
+function News() {
+  const { news, told } = useProject('news', 'told')
+  const { meta, design } = useWorkspace('meta', 'design')
+  return (
+    <div className="strip" role="status">
+      <b>Edited elsewhere, and brought in here:</b>
+      {news.slice(0, 7).map((field) => (
+        <span key={field}>{fieldTitle(field, design, meta)}</span>
+      ))}
+      {news.length > 7 && <span>and {news.length - 7} more</span>}
+      <button className="act" onClick={told}>
+        Dismiss
+      </button>
+    </div>
+  )
+}
+
 function Views() {
-  const { base, design } = useWorkspace()
+  const { design } = useWorkspace('design')
   const { pathname } = useLocation()
   const here = useMemo(() => ({ pathname, design }), [pathname, design])
+  const view = pathname.split('/')[3] ?? STAGES
+  const title = TABS.find(([path]) => path === view)?.[1]
+  return (
+    <Boundary what="this view" of={here}>
+      <title>{`${title ? `${title}, ` : ''}${design.title} · Rhombos`}</title>
+      <div id="view" tabIndex={-1} />
+      <Screens />
+    </Boundary>
+  )
+}
+
+/** The view that the address names. */
+const Screens = memo(function Screens() {
+  const { base } = useWorkspace('base')
   const none = (
     <p className="wait">
       This project has no such page.{' '}
@@ -168,30 +212,24 @@ function Views() {
       </Link>
     </p>
   )
-  const view = pathname.split('/')[3] ?? STAGES
-  const title = TABS.find(([path]) => path === view)?.[1]
   return (
-    <Boundary what="this view" of={here}>
-      <title>{`${title ? `${title}, ` : ''}${design.title} · Rhombos`}</title>
-      <div id="view" tabIndex={-1} />
-      <Suspense fallback={<p className="wait">Opening …</p>}>
-        <Routes>
-          <Route path="/" element={<ToTightest />} />
-          <Route path="stages" element={<ToTightest />} />
-          <Route path="stages/:place" element={<StageSheet />} />
-          {VIEWS.map(({ path, screen: Screen }) => (
-            <Route key={path} path={path} element={<Screen />} />
-          ))}
-          <Route path="*" element={none} />
-        </Routes>
-      </Suspense>
-    </Boundary>
+    <Suspense fallback={<p className="wait">Opening …</p>}>
+      <Routes>
+        <Route path="/" element={<ToTightest />} />
+        <Route path="stages" element={<ToTightest />} />
+        <Route path="stages/:place" element={<StageSheet />} />
+        {VIEWS.map(({ path, screen: Screen }) => (
+          <Route key={path} path={path} element={<Screen />} />
+        ))}
+        <Route path="*" element={none} />
+      </Routes>
+    </Suspense>
   )
-}
+})
 
 /** Where no stage is named, the one with the least room: what a person would look at next. */
 function ToTightest() {
-  const { base } = useWorkspace()
+  const { base } = useWorkspace('base')
   const { meta, sheet } = useSheet()
   return <Navigate to={`${base}/stages/${tightestPlace(meta, sheet)}`} replace />
 }

@@ -1,4 +1,5 @@
 /** Where one is, how it stands with saving, the views, and the tools that are always at hand. */
+import { memo } from 'react'
 import { Link, NavLink } from 'react-router'
 import { useProject, useWorkspace } from '../../state/workspace'
 import { LookButton } from '../../ui/LookButton'
@@ -7,7 +8,14 @@ import type { Dialog } from './useKeys'
 import { TABS } from './views'
 
 export function TopBar({ show }: { show: (dialog: Dialog) => void }) {
-  const { base, design, undo, canUndo, redo, canRedo } = useWorkspace()
+  const { base, design, undo, canUndo, redo, canRedo } = useWorkspace(
+    'base',
+    'design',
+    'undo',
+    'canUndo',
+    'redo',
+    'canRedo',
+  )
   return (
     <header className="top">
       <Link className="name" to="/" aria-label="Rhombos, to the shelf">
@@ -18,13 +26,7 @@ export function TopBar({ show }: { show: (dialog: Dialog) => void }) {
         {design.title}
       </h1>
       <SaveButton show={show} />
-      <nav className="tabs" aria-label="Views">
-        {TABS.map(([path, name]) => (
-          <NavLink key={path} to={`${base}/${path}`} className={({ isActive }) => (isActive ? 'active' : '')}>
-            {name}
-          </NavLink>
-        ))}
-      </nav>
+      <Tabs base={base} />
       <div className="tools">
         <button className="tool" onClick={undo} disabled={!canUndo} aria-label="Undo">
           undo
@@ -44,8 +46,20 @@ export function TopBar({ show }: { show: (dialog: Dialog) => void }) {
   )
 }
 
+const Tabs = memo(function Tabs({ base }: { base: string }) {
+  return (
+    <nav className="tabs" aria-label="Views">
+      {TABS.map(([path, name]) => (
+        <NavLink key={path} to={`${base}/${path}`} className={({ isActive }) => (isActive ? 'active' : '')}>
+          {name}
+        </NavLink>
+      ))}
+    </nav>
+  )
+})
+
 function SaveButton({ show }: { show: (dialog: Dialog) => void }) {
-  const { save, retry, project } = useProject()
+  const { save, retry, project } = useProject('save', 'retry', 'project')
   if (save.kind === 'away')
     return (
       <button className="state away" onClick={retry} title={save.message}>

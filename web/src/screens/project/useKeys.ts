@@ -15,7 +15,7 @@ export const useLineUps = () =>
   useQuery({ queryKey: ['lineups'], queryFn: () => call<LineUpRow[]>('lineups'), staleTime: Infinity }).data ?? []
 
 export function useKeys(show: (dialog: Dialog) => void): void {
-  const w = useWorkspace()
+  const w = useWorkspace('redo', 'undo', 'meta', 'base', 'design', 'edit', 'setCorner')
   const lineups = useLineUps()
   const navigate = useNavigate()
   const { pathname } = useLocation()

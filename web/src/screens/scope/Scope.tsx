@@ -24,7 +24,7 @@ const ZOOMS = { 1: 'one period', 4: '× 4', 16: '× 16' }
 
 export default function Scope() {
   const { sheet, corner } = useSheet()
-  const { design } = useWorkspace()
+  const { design } = useWorkspace('design')
   const [setting, setSetting] = useState<Setting>({ load: 'brief', modulation: '', sampling: '', zoom: 1 })
   const [cursors, setCursors] = useState<Cursors>([0.25, 0.6])
   const svg = useRef<SVGSVGElement>(null)

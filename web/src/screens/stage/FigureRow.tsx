@@ -1,9 +1,10 @@
 /** One worked figure as a row of the ledger; it is drawn anew only when its own numbers or verdicts changed. */
-import { memo } from 'react'
+import { memo, useMemo } from 'react'
 import type { CheckValue, FigureValue, PlacedFigure, Verdict } from '../../api'
 import { range, text } from '../../number'
 import { at, checksOf, marginAt, tightest, verdictAt, worse } from '../../state/figures'
-import { useSelected } from '../../state/sheet'
+import { useSelected, type Solved } from '../../state/sheet'
+import { shallowly } from '../../state/store'
 import { Mark, TONE } from '../../ui/Mark'
 import { Num, Symbol } from '../../ui/Number'
 
@@ -19,10 +20,12 @@ export const FigureRow = memo(function FigureRow({ of, open, select }: Props) {
   const corner = useSelected((s) => s.corner)
   const corners = useSelected((s) => s.sheet.corners)
   const before = useSelected((s) => s.former[of])
-  const meta = useSelected((s) => s.meta)
-  const sheetChecks = useSelected((s) => s.sheet.checks)
+  const judged = useMemo(
+    () => shallowly((s: Solved) => checksOf(s.meta, of).flatMap((key) => s.sheet.checks[key] ?? [])),
+    [of],
+  )
+  const checks = useSelected(judged)
   if (!figure || !f) return null
-  const checks = checksOf(meta, of).flatMap((key) => sheetChecks[key] ?? [])
   const verdict = checks.map((c) => verdictAt(c, corner)).reduce<Verdict | null>((a, b) => (a ? worse(a, b) : b), null)
   return (
     <tr data-figure={of} className={open ? 'open' : ''} onClick={() => select(of)}>
@@ -35,7 +38,7 @@ export const FigureRow = memo(function FigureRow({ of, open, select }: Props) {
       </td>
       <td className="v">
         {before !== undefined && before !== null && <span className="former">{text(before, f.unit, 3)}</span>}
-        <Value figure={figure} unit={f.unit} corner={corner} id={corners[corner]?.id ?? ''} />
+        {valueOf(figure, f.unit, corner, corners[corner]?.id ?? '')}
       </td>
       <td className="range">{beside(f, figure)}</td>
       <td className="bar">{checks[0] && <Margin check={tightest(checks, corner)} corner={corner} />}</td>
@@ -43,14 +46,7 @@ export const FigureRow = memo(function FigureRow({ of, open, select }: Props) {
   )
 })
 
-interface ValueProps {
-  figure: FigureValue
-  unit: string
-  corner: number
-  id: string
-}
-
-function Value({ figure, unit, corner, id }: ValueProps) {
+function valueOf(figure: FigureValue, unit: string, corner: number, id: string) {
   const value = at(figure, corner)
   const cause = figure.unknown?.[id] ?? figure.unknown?.all
   const absent = figure.does_not_apply?.[id] ?? figure.does_not_apply?.all

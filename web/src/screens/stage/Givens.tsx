@@ -1,8 +1,9 @@
 /** What is given at a stage, what is chosen, and what is pinned. */
+import { memo } from 'react'
 import type { PlaceMeta } from '../../api'
 import { text } from '../../number'
 import { titleOf } from '../../state/figures'
-import { useSheet } from '../../state/sheet'
+import { useSelected, useSheet } from '../../state/sheet'
 import { useWorkspace } from '../../state/workspace'
 import { Caution } from '../../ui/Caution'
 import { ChoiceList, Given } from '../../ui/Given'
@@ -13,9 +14,9 @@ interface Props {
   select: (key: string) => void
 }
 
-export function Givens({ place, select }: Props) {
-  const { meta } = useSheet()
-  const { design } = useWorkspace()
+export const Givens = memo(function Givens({ place, select }: Props) {
+  const meta = useSelected((s) => s.meta)
+  const { design } = useWorkspace('design')
   const givens = Object.entries(meta.figures).filter(
     ([, f]) => f.place === place.name && f.kind === 'given' && (f.low === null || f.low !== f.high),
   )
@@ -61,11 +62,11 @@ export function Givens({ place, select }: Props) {
       ))}
     </>
   )
-}
+})
 
 function Pinned({ of, select }: { of: string; select: (key: string) => void }) {
   const { meta, sheet } = useSheet()
-  const { design } = useWorkspace()
+  const { design } = useWorkspace('design')
   const pin = design.pins[of]!
   const info = meta.figures[of]
   const computed = sheet.figures[of]?.computed

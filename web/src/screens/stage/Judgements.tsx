@@ -1,10 +1,11 @@
 /** What the checks of a stage say, worst first, each with the moves that would mend it. */
+import { memo } from 'react'
 import { useQuery } from '@tanstack/react-query'
 import { call, type CheckValue, type Remedy } from '../../api'
 import { text } from '../../number'
 import { checksAt, worstFirst } from '../../state/figures'
 import { given, pinned } from '../../state/moves'
-import { useSheet } from '../../state/sheet'
+import { useSelected, useSheet } from '../../state/sheet'
 import { useWorkspace } from '../../state/workspace'
 import { Unpin } from '../../ui/Unpin'
 
@@ -13,9 +14,9 @@ interface Props {
   select: (key: string) => void
 }
 
-export function Judgements({ place, select }: Props) {
+export const Judgements = memo(function Judgements({ place, select }: Props) {
   const { meta, sheet } = useSheet()
-  const { design } = useWorkspace()
+  const { design } = useWorkspace('design')
   const keys = worstFirst(sheet, checksAt(meta, place))
   const mendable = keys.some((key) => ['fails', 'tight'].includes(sheet.checks[key]!.verdict))
   const remedies = useQuery({
@@ -48,7 +49,7 @@ export function Judgements({ place, select }: Props) {
       })}
     </>
   )
-}
+})
 
 function Sentence({ of, check }: { of: string; check: CheckValue }) {
   const { meta, sheet } = useSheet()
@@ -70,7 +71,7 @@ function Sentence({ of, check }: { of: string; check: CheckValue }) {
 /** The pin that a failing check may come from: on one of its own figures, or else on another of its stage. */
 function UnpinAtFault({ of }: { of: string }) {
   const { meta, sheet } = useSheet()
-  const { design } = useWorkspace()
+  const { design } = useWorkspace('design')
   const info = meta.checks[of]!
   const own = [info.demand, info.capability].find((f) => design.pins[f])
   const near = Object.keys(design.pins).find((f) => f.startsWith(`${info.place}.`) && sheet.figures[f]?.computed)
@@ -92,8 +93,8 @@ interface RemediesProps {
 }
 
 function Remedies({ of, found, seeking, select }: RemediesProps) {
-  const { meta } = useSheet()
-  const { edit } = useWorkspace()
+  const meta = useSelected((s) => s.meta)
+  const { edit } = useWorkspace('edit')
   if (seeking) return <span className="quiet">seeking a remedy …</span>
   if (!found) return null
   const mine = found.filter((r) => r.check === of)

@@ -16,7 +16,7 @@ interface Props {
   select: (key: string) => void
 }
 
-export function Ledger({ place, open, select }: Props) {
+export const Ledger = memo(function Ledger({ place, open, select }: Props) {
   const { meta, sheet } = useSheet()
   const [filter, setFilter] = useState<Filter>('all')
   const [words, setWords] = useState('')
@@ -87,7 +87,7 @@ export function Ledger({ place, open, select }: Props) {
       {shown.length === 0 && <p className="quiet">{nothing(filter, words)}</p>}
     </>
   )
-}
+})
 
 /** Fewer figures than this need no search; more than that many stand in two columns, so that they are seen at once. */
 const [FEW, MANY] = [12, 26]

@@ -25,7 +25,7 @@ function wouldDo(r: PickTold['tightest'], picked: PickTold['tightest']): string 
 
 export function PickPanel({ pickKey, onClose }: { pickKey: string; onClose: () => void }) {
   const { meta, sheet, corner } = useSheet()
-  const { design, edit } = useWorkspace()
+  const { design, edit } = useWorkspace('design', 'edit')
   const picked = sheet.picks[pickKey]!
   const info = meta.picks[pickKey]!
   const id = sheet.corners[corner]!.id

@@ -1,12 +1,12 @@
 /** A stage: what is given, the worked figures as a ledger, and what it looks like with the judgements in sentences. */
-import { useEffect, useMemo, useState } from 'react'
+import { useCallback, useEffect, useMemo, useState } from 'react'
 import { useNavigate, useParams, useSearchParams } from 'react-router'
 import type { LineUp, PlaceMeta } from '../../api'
 import { StagePicture } from '../../pictures/StagePicture'
 import { checksAt, titleOf, worked, worstFirst } from '../../state/figures'
 import { lettersOn, meantForPage } from '../../state/keys'
 import { unpinned } from '../../state/moves'
-import { useSheet } from '../../state/sheet'
+import { useSelected, useSheet } from '../../state/sheet'
 import { useWorkspace } from '../../state/workspace'
 import { actOf } from '../../ui/keyTable'
 import { WhyPanel, type Mode } from '../why/WhyPanel'
@@ -17,7 +17,7 @@ import { PickPanel } from './PickPanel'
 
 export function StageSheet() {
   const { place = '' } = useParams()
-  const { meta } = useSheet()
+  const meta = useSelected((s) => s.meta)
   const here = meta.places.find((p) => p.name === place)
   if (!here) return <p className="wait">This line-up has no stage “{place}”. Choose one on the line above.</p>
   return <Sheet key={place} here={here} meta={meta} />
@@ -30,23 +30,29 @@ export function Sheet({ here, meta }: { here: PlaceMeta; meta: LineUp }) {
   const open = params.get('figure')
   const navigate = useNavigate()
   const [mode, setMode] = useState<Mode>('why')
-  const show = (figure: string | null) =>
-    setParams((p) => {
-      const next = new URLSearchParams(p)
-      if (figure) next.set('figure', figure)
-      else next.delete('figure')
-      return next
-    })
+  const show = useCallback(
+    (figure: string | null) =>
+      setParams((p) => {
+        const next = new URLSearchParams(p)
+        if (figure) next.set('figure', figure)
+        else next.delete('figure')
+        return next
+      }),
+    [setParams],
+  )
   useModes({ place, open, show, setMode })
-  const select = (named: string) => {
-    const key = meta.same[named] ?? named
-    const owner = meta.picks[key]?.place ?? meta.figures[key]?.place ?? key.split('.')[0]!
-    setMode('why')
-    if (owner !== place && meta.places.some((p) => p.name === owner))
-      void navigate(`../stages/${owner}?figure=${key}`, { relative: 'path' })
-    else show(open === key ? null : key)
-  }
-  const close = () => show(null)
+  const select = useCallback(
+    (named: string) => {
+      const key = meta.same[named] ?? named
+      const owner = meta.picks[key]?.place ?? meta.figures[key]?.place ?? key.split('.')[0]!
+      setMode('why')
+      if (owner !== place && meta.places.some((p) => p.name === owner))
+        void navigate(`../stages/${owner}?figure=${key}`, { relative: 'path' })
+      else show(open === key ? null : key)
+    },
+    [meta, place, navigate, show, open],
+  )
+  const close = useCallback(() => show(null), [show])
   return (
     <main className="work">
       <section className="col" aria-label="Given">
@@ -77,7 +83,7 @@ interface Modes {
 /** The keys that act on a stage's sheet: why, pin, seek, and the walk through what does not hold. */
 function useModes({ place, open, show, setMode }: Modes): void {
   const { meta, sheet } = useSheet()
-  const { design, edit } = useWorkspace()
+  const { design, edit } = useWorkspace('design', 'edit')
   const first = useMemo(() => worked(meta, place)[0], [meta, place])
   useEffect(() => {
     const nextJudgement = () => {

@@ -15,7 +15,7 @@ interface Props {
 }
 
 export function PinForm({ figure, title, value, unit, whole, done }: Props) {
-  const { edit } = useWorkspace()
+  const { edit } = useWorkspace('edit')
   const [wanted, setWanted] = useState(value)
   const reader = useRef<Reader>(null)
   const [reason, setReason] = useState('')

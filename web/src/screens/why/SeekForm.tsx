@@ -5,7 +5,7 @@ import { call, type Sought, type WhyTold } from '../../api'
 import { text } from '../../number'
 import { placeTitle } from '../../state/figures'
 import { given } from '../../state/moves'
-import { useSheet } from '../../state/sheet'
+import { useSelected } from '../../state/sheet'
 import { useWorkspace } from '../../state/workspace'
 
 interface Props {
@@ -18,8 +18,8 @@ interface Props {
 }
 
 export function SeekForm({ why, unit, corner, best, done }: Props) {
-  const { meta } = useSheet()
-  const { design, edit } = useWorkspace()
+  const meta = useSelected((s) => s.meta)
+  const { design, edit } = useWorkspace('design', 'edit')
   const [wanted, setWanted] = useState('')
   const [move, setMove] = useState(best && why.movable.some((m) => m.key === best) ? best : why.movable[0]!.key)
   const [found, setFound] = useState<Sought | null>(null)
@@ -70,7 +70,7 @@ export function SeekForm({ why, unit, corner, best, done }: Props) {
           }}>
           {why.movable.map((m) => (
             <option key={m.key} value={m.key}>
-              {m.title} · {placeTitle(meta, design, m.place)}
+              {m.title} · {placeTitle(meta, design.loads, m.place)}
             </option>
           ))}
         </select>

@@ -1,9 +1,9 @@
 /** What moves a figure most: the response to +10 % of each given, with the build held and re-sized. */
-import { Fragment } from 'react'
+import { memo, Fragment } from 'react'
 import type { Swing } from '../../api'
 import { placeTitle } from '../../state/figures'
-import { useSheet } from '../../state/sheet'
-import { useWorkspace } from '../../state/workspace'
+import { useSelected } from '../../state/sheet'
+import { useWorked } from '../../state/workspace'
 
 interface Props {
   bars: Swing[]
@@ -14,9 +14,9 @@ interface Props {
 
 const placeOf = (key: string) => key.split('.')[0]!
 
-export function Sensitivity({ bars, own, select }: Props) {
-  const { meta } = useSheet()
-  const { design } = useWorkspace()
+export const Sensitivity = memo(function Sensitivity({ bars, own, select }: Props) {
+  const meta = useSelected((s) => s.meta)
+  const loads = useWorked((w) => w.design.loads)
   const most = Math.max(
     ...bars.flatMap((b) => [b.held_down, b.held_up, b.sized_down, b.sized_up].map((v) => Math.abs(v ?? 0))),
     1e-9,
@@ -35,7 +35,7 @@ export function Sensitivity({ bars, own, select }: Props) {
           <Fragment key={b.key}>
             <button className="act" style={{ fontWeight: 400, color: 'inherit' }} onClick={() => select(b.key)}>
               {b.title}
-              {placeOf(b.key) !== own && <span className="quiet"> {placeTitle(meta, design, placeOf(b.key))}</span>}
+              {placeOf(b.key) !== own && <span className="quiet"> {placeTitle(meta, loads, placeOf(b.key))}</span>}
             </button>
             <svg viewBox="0 0 100 14" height="14" width="100%" preserveAspectRatio="none" aria-hidden="true">
               <line x1="50" x2="50" y1="0" y2="14" stroke="var(--slate)" />
@@ -59,6 +59,6 @@ export function Sensitivity({ bars, own, select }: Props) {
       </div>
     </>
   )
-}
+})
 
 export const percent = (v: number | null) => (v === null ? '–' : `${v > 0 ? '+' : ''}${(v * 100).toFixed(1)} %`)

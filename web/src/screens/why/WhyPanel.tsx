@@ -1,8 +1,9 @@
 /** Why a number is what it is: formula, numbers put in, neighbours to walk to, what moves it most, pin, goal seek. */
+import { memo } from 'react'
 import { useQuery } from '@tanstack/react-query'
 import { call, type Swing, type WhyTold } from '../../api'
 import { standing } from '../../state/standing'
-import { useSheet } from '../../state/sheet'
+import { useSelected } from '../../state/sheet'
 import { useWorkspace } from '../../state/workspace'
 import { Prose } from '../../ui/Number'
 import { Tex, texOf } from '../../ui/Tex'
@@ -22,10 +23,10 @@ interface Props {
   onClose: () => void
 }
 
-export function WhyPanel({ figure, select, mode, setMode, onClose }: Props) {
-  const { sheet, corner, meta } = useSheet()
-  const { design } = useWorkspace()
-  const id = sheet.corners[corner]!.id
+export const WhyPanel = memo(function WhyPanel({ figure, select, mode, setMode, onClose }: Props) {
+  const id = useSelected((s) => s.sheet.corners[s.corner]!.id)
+  const meta = useSelected((s) => s.meta)
+  const { design } = useWorkspace('design')
   const ask = { design, key: figure, corner: id }
   const stamp = JSON.stringify(design)
   const why = useQuery({
@@ -81,11 +82,12 @@ export function WhyPanel({ figure, select, mode, setMode, onClose }: Props) {
       )}
     </section>
   )
-}
+})
 
-function Explained({ w, onClose }: { w: WhyTold; onClose: () => void }) {
-  const { meta, sheet } = useSheet()
-  const cornerTitle = sheet.corners.find((c) => c.id === w.corner)?.title
+const Explained = memo(function Explained({ w, onClose }: { w: WhyTold; onClose: () => void }) {
+  const kind = useSelected((s) => s.meta.figures[w.key]?.kind)
+  const warnings = useSelected((s) => s.sheet.figures[w.key]?.warnings)
+  const cornerTitle = useSelected((s) => s.sheet.corners.find((c) => c.id === w.corner)?.title)
   return (
     <>
       <h2 className="cap">
@@ -101,7 +103,7 @@ function Explained({ w, onClose }: { w: WhyTold; onClose: () => void }) {
           close
         </button>
       </h2>
-      {meta.figures[w.key]?.kind !== 'given' && (
+      {kind !== 'given' && (
         <>
           <Tex tex={`${w.symbol || '?'} = ${w.formula}`} />
           <Tex tex={`= ${w.numbers} = ${texOf(w.text)}`} />
@@ -122,7 +124,7 @@ function Explained({ w, onClose }: { w: WhyTold; onClose: () => void }) {
         </span>
       </p>
       {w.cause && <p className="wrong">{w.cause}</p>}
-      {sheet.figures[w.key]?.warnings?.map((warning) => (
+      {warnings?.map((warning) => (
         <p key={warning} className="wrong">
           Note: {warning}.
         </p>
@@ -135,7 +137,7 @@ function Explained({ w, onClose }: { w: WhyTold; onClose: () => void }) {
       )}
     </>
   )
-}
+})
 
 interface NearProps {
   title: string
@@ -144,7 +146,7 @@ interface NearProps {
   select: (key: string) => void
 }
 
-function Near({ title, rows, none, select }: NearProps) {
+const Near = memo(function Near({ title, rows, none, select }: NearProps) {
   return (
     <div>
       <b className="head">{title}</b>
@@ -162,4 +164,4 @@ function Near({ title, rows, none, select }: NearProps) {
       {rows.length > MOST_NEIGHBOURS && <span className="quiet">and {rows.length - MOST_NEIGHBOURS} more</span>}
     </div>
   )
-}
+})

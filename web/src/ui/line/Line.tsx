@@ -1,9 +1,9 @@
 /** The line: the path as rhombi on one copper conductor whose thickness follows the logarithm of the current. */
-import { useEffect, useRef, useState } from 'react'
+import { useCallback, useEffect, useRef, useState } from 'react'
 import { useNavigate, useParams } from 'react-router'
 import { placeVerdict, telling } from '../../state/figures'
 import { useSheet } from '../../state/sheet'
-import { useWorkspace } from '../../state/workspace'
+import { useWorked, useWorkspace } from '../../state/workspace'
 import { walk } from '../arrows'
 import { jointTo, type Drawn } from './drawn'
 import { Tall } from './Tall'
@@ -14,7 +14,9 @@ const TALL_BELOW = 640
 
 export function Line() {
   const { meta, sheet, corner } = useSheet()
-  const { design, base } = useWorkspace()
+  const { base } = useWorkspace('base')
+  // Of the design itself only what was chosen is told.
+  const choices = useWorked((w) => w.design.choices)
   const box = useRef<HTMLElement>(null)
   const [width, setWidth] = useState(1240)
   const navigate = useNavigate()
@@ -26,16 +28,15 @@ export function Line() {
     watch.observe(element)
     return () => watch.disconnect()
   }, [])
+  const go = useCallback((place: string) => void navigate(`${base}/stages/${place}`), [navigate, base])
   const tall = width < TALL_BELOW
   const drawn: Drawn = {
     // A stage that stands alone hangs on nothing, and is a line of one.
     path: meta.places.filter((p) => p.path || p.host === null),
     hung: (host) => meta.places.filter((p) => p.host === host.name && p.section !== 'loads' && p.section !== 'whole'),
     width: tall ? width : Math.max(width, NARROWEST_WIDE),
-    open,
-    go: (place) => void navigate(`${base}/stages/${place}`),
-    tell: (place) => telling(meta, sheet, design, place, corner),
-    verdict: (place) => placeVerdict(meta, sheet, place.name, corner),
+    spot: ({ name }) => ({ name, verdict: placeVerdict(meta, sheet, name, corner), open: name === open, go }),
+    tell: (place) => telling(meta, sheet, choices, place, corner),
     joint: (to) => jointTo(meta, sheet, corner, to.name),
   }
   return (

@@ -1,25 +1,28 @@
-import type { ReactNode } from 'react'
-import type { PlaceMeta, Verdict } from '../../api'
+import { memo, type ReactNode } from 'react'
+import type { Verdict } from '../../api'
 import { Rhombus } from '../Mark'
-import type { Drawn } from './drawn'
 
-interface Props {
-  place: PlaceMeta
-  drawn: Pick<Drawn, 'open' | 'go' | 'verdict'>
+export interface SpotProps {
+  /** Name of the place, which it leads to. */
+  name: string
+  verdict: Verdict
+  /** Whether its sheet is open. */
+  open: boolean
+  go: (place: string) => void
+}
+interface Props extends SpotProps {
   /** All that is read there, in its order. */
   label: string
   /** Whether it grows when its sheet is open. */
   grows?: boolean
   /** Left, top, width and height of what takes the click. */
   area: [number, number, number, number]
-  children: (verdict: Verdict, open: boolean) => ReactNode
+  children: ReactNode
 }
 
 /** A place on the line that leads to its sheet, by mouse and by key. */
-export function Spot({ place, drawn, label, grows = true, area, children }: Props) {
+export function Spot({ name, verdict, open, go, label, grows = true, area, children }: Props) {
   const [x, y, width, height] = area
-  const open = drawn.open === place.name
-  const verdict = drawn.verdict(place)
   return (
     <g
       className={open && grows ? 'spot open' : 'spot'}
@@ -27,45 +30,39 @@ export function Spot({ place, drawn, label, grows = true, area, children }: Prop
       tabIndex={0}
       aria-label={`${label}: ${verdict}`}
       aria-current={open ? 'page' : undefined}
-      onClick={() => drawn.go(place.name)}
+      onClick={() => go(name)}
       onKeyDown={(e) => {
         if (e.key === 'Enter' || e.key === ' ') {
           e.preventDefault()
-          drawn.go(place.name)
+          go(name)
         }
       }}
-      data-place={place.name}
+      data-place={name}
       data-verdict={verdict}>
       <rect x={x} y={y} width={width} height={height} fill="transparent" />
-      {children(verdict, open)}
+      {children}
     </g>
   )
 }
 
-interface AttachmentProps extends Pick<Props, 'place' | 'drawn'> {
-  host: PlaceMeta
+interface AttachmentProps extends SpotProps {
+  title: string
+  /** Title of the stage that it hangs on. */
+  host: string
   x: number
   y: number
   width: number
 }
 
 /** What hangs on a stage: a small rhombus with its name. */
-export function Attachment({ place, drawn, host, x, y, width }: AttachmentProps) {
+export const Attachment = memo(function Attachment({ title, host, x, y, width, ...spot }: AttachmentProps) {
+  const name = title.toLowerCase()
   return (
-    <Spot
-      place={place}
-      drawn={drawn}
-      label={`${place.title.toLowerCase()} on ${host.title}`}
-      grows={false}
-      area={[x - 6, y - 8, width, 16]}>
-      {(verdict, open) => (
-        <>
-          <Rhombus x={x} y={y} r={4.6} verdict={verdict} />
-          <text className={open ? 'hang open' : 'hang'} x={x + 9} y={y + 4}>
-            {place.title.toLowerCase()}
-          </text>
-        </>
-      )}
+    <Spot {...spot} label={`${name} on ${host}`} grows={false} area={[x - 6, y - 8, width, 16]}>
+      <Rhombus x={x} y={y} r={4.6} verdict={spot.verdict} />
+      <text className={spot.open ? 'hang open' : 'hang'} x={x + 9} y={y + 4}>
+        {name}
+      </text>
     </Spot>
   )
-}
+})

@@ -1,13 +1,13 @@
 /** The line from top to bottom, for narrow screens. */
+import { memo } from 'react'
 import { Rhombus } from '../Mark'
 import { conductor, type Drawn } from './drawn'
-import { Attachment, Spot } from './Spot'
+import { Attachment, Spot, type SpotProps } from './Spot'
 
 const STEP = 46
 const AXIS = 26
 
-export function Tall(drawn: Drawn) {
-  const { path, hung, width, tell, joint } = drawn
+export function Tall({ path, hung, width, spot, tell, joint }: Drawn) {
   const height = path.length * STEP + 8
   const y = (i: number) => 24 + i * STEP
   return (
@@ -33,24 +33,40 @@ export function Tall(drawn: Drawn) {
       })}
       {path.map((p, i) => (
         <g key={p.name}>
-          <Spot place={p} drawn={drawn} label={`${p.title} ${tell(p)}`} area={[0, y(i) - 20, 146, 40]}>
-            {(verdict, open) => (
-              <>
-                <Rhombus x={AXIS} y={y(i)} r={open ? 15 : 11} verdict={verdict} />
-                <text x={52} y={y(i) - 2}>
-                  {p.title}
-                </text>{' '}
-                <text className="tell" x={52} y={y(i) + 13}>
-                  {tell(p)}
-                </text>
-              </>
-            )}
-          </Spot>
+          <Station {...spot(p)} title={p.title} tell={tell(p)} y={y(i)} />
           {hung(p).map((a, k) => (
-            <Attachment key={a.name} place={a} host={p} drawn={drawn} x={156 + k * 78} y={y(i) - 6} width={74} />
+            <Attachment
+              key={a.name}
+              {...spot(a)}
+              title={a.title}
+              host={p.title}
+              x={156 + k * 78}
+              y={y(i) - 6}
+              width={74}
+            />
           ))}
         </g>
       ))}
     </svg>
   )
 }
+
+interface StationProps extends SpotProps {
+  title: string
+  tell: string
+  y: number
+}
+
+const Station = memo(function Station({ title, tell, y, ...spot }: StationProps) {
+  return (
+    <Spot {...spot} label={`${title} ${tell}`} area={[0, y - 20, 146, 40]}>
+      <Rhombus x={AXIS} y={y} r={spot.open ? 15 : 11} verdict={spot.verdict} />
+      <text x={52} y={y - 2}>
+        {title}
+      </text>{' '}
+      <text className="tell" x={52} y={y + 13}>
+        {tell}
+      </text>
+    </Spot>
+  )
+})

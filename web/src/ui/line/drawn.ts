@@ -1,7 +1,8 @@
 /** What both drawings of the line are drawn from. */
-import type { LineUp, PlaceMeta, Sheet, Verdict } from '../../api'
+import type { LineUp, PlaceMeta, Sheet } from '../../api'
 import { shown } from '../../number'
 import { at } from '../../state/figures'
+import type { SpotProps } from './Spot'
 
 export interface JointValues {
   label: string
@@ -14,11 +15,8 @@ export interface Drawn {
   /** The attachments of a stage. */
   hung: (host: PlaceMeta) => PlaceMeta[]
   width: number
-  /** Name of the stage whose sheet is open. */
-  open: string
-  go: (place: string) => void
+  spot: (place: PlaceMeta) => SpotProps
   tell: (place: PlaceMeta) => string
-  verdict: (place: PlaceMeta) => Verdict
   /** The bus that a stage of the path takes from. */
   joint: (to: PlaceMeta) => JointValues
 }
