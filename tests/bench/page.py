@@ -43,7 +43,7 @@ def measured(base: str) -> dict[str, float]:
         page.open("/project/1/scope")
         page.settled()
         page.until(lambda: not driver.find_elements(By.CSS_SELECTOR, ".wait"), "the traces")
-        scope = [driver.execute_async_script(CORNER, "17"[k % 2]) for k in range(EDITS)]
+        scope = [driver.execute_async_script(CORNER, "43"[k % 2]) for k in range(EDITS)]
         return {
             "brief": _p95(brief),
             "stage": _p95(stage),

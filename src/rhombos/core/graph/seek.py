@@ -15,6 +15,8 @@ from rhombos.core.graph.why import upstream
 from rhombos.core.units import show
 
 SCAN = 33
+NOTHING = 1e-6
+"""Relative changes below this are none."""
 ROUNDS = 4
 
 
@@ -35,28 +37,34 @@ def sensitivity(model: Model, sheet: Sheet, key: str, corner: str, most: int = 8
     """Every given upstream moved by 10 % down and up, all as one array: held as bars, re-sized as marks."""
     at = sheet.corners.ids.index(corner)
     base = _at(sheet.value(key), at)
-    bars: list[tuple[float, Any]] = []
     givens = [n for n in upstream(sheet, key) if float(np.atleast_1d(sheet.values[n.index])[0]) != 0]
     if not givens or base is None or base == 0:
         return []
-    inputs = _moved(sheet, [n.key for n in givens])
-    held = model.solve(inputs, sheet.corners, model.build_of(sheet))
-    values = _column(held, key, at, 2 * len(givens))
-    for k, node in enumerate(givens):
-        down, up = (values[2 * k] - base) / base, (values[2 * k + 1] - base) / base
-        bars.append((max(abs(down), abs(up)), (node, down, up)))
-    sized = model.solve(inputs, sheet.corners)
-    sized_values = _column(sized, key, at, 2 * len(givens))
-    order = {n.key: k for k, n in enumerate(givens)}
-    ranked = sorted(bars, key=lambda b: (-round(b[0], 5), -max(abs((sized_values[2 * order[b[1][0].key] + j] - base) / base) for j in (0, 1))))
-    result = []
-    for _, (node, down, up) in ranked[:most]:
-        k = order[node.key]
-        sd, su = (sized_values[2 * k] - base) / base, (sized_values[2 * k + 1] - base) / base
-        if max(abs(x) for x in (down, up, sd, su) if x == x) < 1e-6:
-            continue
-        result.append(Swing(node.key, node.figure.title, _number(down), _number(up), _number(sd), _number(su), _jumps(model, sheet, sized, (2 * k, 2 * k + 1))))
-    return result
+    held = model.solve(_moved(sheet, [n.key for n in givens]), sheet.corners, model.build_of(sheet))
+    changes = _changes(held, key, at, base, len(givens))
+    size = np.nan_to_num(np.abs(changes)).max(axis=1)
+    order = sorted(range(len(givens)), key=lambda k: -round(float(size[k]), 5))
+    # Re-sizing costs a hundred times what holding costs: only what may be shown is sized anew, and that is what moves most
+    # with the build held; only if fewer than `most` move at all do the others count, by what they do to the build.
+    moving = sum(1 for k in order if size[k] >= NOTHING)
+    chosen = order[:most] if moving >= most else order
+    moved = [givens[k] for k in chosen]
+    sized = model.solve(_moved(sheet, [n.key for n in moved]), sheet.corners)
+    resized = _changes(sized, key, at, base, len(moved))
+    found = []
+    for j, node in enumerate(moved):
+        (down, up), (sized_down, sized_up) = changes[chosen[j]], resized[j]
+        weight = max((abs(x) for x in (down, up, sized_down, sized_up) if x == x), default=0.0)
+        if weight >= NOTHING:
+            rank = (-round(float(size[chosen[j]]), 5), -float(np.nan_to_num(np.abs(resized[j])).max()))
+            words = _jumps(model, sheet, sized, (2 * j, 2 * j + 1))
+            found.append((rank, Swing(node.key, node.figure.title, *map(_number, (down, up, sized_down, sized_up)), words)))
+    return [swing for _, swing in sorted(found, key=lambda f: f[0])][:most]
+
+
+def _changes(moved: Sheet, key: str, at: int, base: float, count: int) -> Values:
+    """Relative changes of a figure, (givens, down and up)."""
+    return ((_column(moved, key, at, 2 * count) - base) / base).reshape(count, 2)
 
 
 def _moved(sheet: Sheet, keys: Sequence[str]) -> Inputs:
