@@ -26,6 +26,15 @@ FIGURES = (
     "clamp.clamp_resistor_rating",
     "bootstrap.bootstrap_resistor",
     "front_bootstrap.bootstrap_resistor",
+    "battery.cell_resistance",
+    "cutoff.resistor_tolerance",
+    "cutoff.reference_tolerance",
+    "front.sink_resistance",
+    "front.sink_capacity",
+    "bridge.sink_resistance",
+    "bridge.sink_capacity",
+    "rectifier.diode_sink_resistance",
+    "rectifier.diode_sink_capacity",
 )
 """Givens that are figures now: what was typed becomes a pin (the low-side drop belongs to the host)."""
 

@@ -83,6 +83,11 @@ def _dressed(like: Any, value: Any) -> Any:
     return type(like)(value, like.units) if hasattr(like, "magnitude") else value
 
 
+def like(value: float, x: Any) -> Any:
+    """A constant of a formula with the unit of `x`, where units are proved; else the plain number."""
+    return _dressed(x, value)
+
+
 def applied(fn: Callable[..., Any], values: Iterable[Any]) -> Any:
     """A formula at values: a plain number divides and overflows as an array does, to infinity, and raises nothing."""
     return fn(*[np.float64(v) if type(v) is float else v for v in values])

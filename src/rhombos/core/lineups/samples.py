@@ -8,7 +8,6 @@ FIELD_STATION = Sample(
     {
         "battery.cells": 8.0,
         "battery.capacity": 200 * 3600.0,
-        "battery.cell_resistance": 0.7e-3,
         "load_1.rated_power": 120.0,
         "load_2.rated_power": 90.0,
         "load_2.count": 3.0,
@@ -17,11 +16,9 @@ FIELD_STATION = Sample(
         "transformer.current_density": 4.8e6,
         "transformer.loop_inductance": 7.5e-9,
         "front.bus_inductance": 6e-9,
-        "cutoff.reference_tolerance": 0.004,
-        "cutoff.resistor_tolerance": 0.005,
     },
     {"load_1.type": "induction_motor", "load_2.type": "active_pfc", "load_3.type": "heater", "load_4.type": "filament_lamp"},
-    {"load_1.start_time": (2.0, "cold compressor, measured on the quay"), "transformer.core": ("ETD59", "bobbins in the drawer")},
+    {"battery.cell_resistance": (0.7e-3, "stated by the maker"), "load_1.start_time": (2.0, "cold compressor, measured on the quay"), "transformer.core": ("ETD59", "bobbins in the drawer")},
 )
 LIGHTHOUSE = Sample(
     "Skerry light",
@@ -29,7 +26,6 @@ LIGHTHOUSE = Sample(
     {
         "battery.cells": 20.0,
         "battery.capacity": 100 * 3600.0,
-        "battery.cell_resistance": 1.5e-3,
         "load_1.rated_power": 90.0,
         "load_2.rated_power": 150.0,
         "load_3.rated_power": 500.0,

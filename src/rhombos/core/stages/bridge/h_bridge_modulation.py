@@ -112,7 +112,7 @@ def carrier_frequency(wanted_carrier, output_frequency):
 
 h_bridge.give("dead_time", 400e-9, "s", r"t_\mathrm{dead}", 0, 5e-6, "Dead time between the two switches of a leg.")
 h_bridge.give("driver_minimum_pulse", 200e-9, "s", r"t_\mathrm{pulse}", 0, 5e-6, "Shortest pulse that the driver passes.")
-declare_surroundings(h_bridge, sink_resistance=1.6, pad_resistance=1.0, sink_capacity=120.0)
+declare_surroundings(h_bridge, loss_budget=0.0115, pad_resistance=1.0, sink_time=192.0)
 
 
 @h_bridge.operation(

@@ -2,7 +2,7 @@
 
 import numpy as np
 
-from rhombos.core.formulas.numeric import highest, lowest, nearest_in
+from rhombos.core.formulas.numeric import highest, lowest
 from rhombos.core.graph.declare import Option, Stage
 from rhombos.core.stages.control import gating
 from rhombos.core.vocabulary import word
@@ -111,11 +111,27 @@ def plateau_voltage(switch_threshold_voltage, switched_current, switch_quantity,
 
 @gate_drive.build(
     unit="Ω",
+    symbol=r"R_\mathrm{ext,min}",
+    source=f"{BAL}; a tenth of the driver's current is left as reserve",
+    title="Least gate resistor for the driver",
+    tex=r"{switch_quantity}\left(\frac{1.1\,{highest_gate_voltage}}{driver_current_limit}-{driver_resistance}\right)-{switch_internal_gate_resistance}",
+    example=(
+        {"switch_quantity": 3, "highest_gate_voltage": 15, "driver_current_limit": 9, "driver_resistance": 0.8, "switch_internal_gate_resistance": 1.4},
+        1.7,
+    ),
+)
+def least_gate_resistor(switch_quantity, highest_gate_voltage, driver_current_limit, driver_resistance, switch_internal_gate_resistance):
+    """External resistor of each gate below which they ask for more than the driver gives; negative where any will do."""
+    return switch_quantity * (1.1 * highest_gate_voltage / driver_current_limit - driver_resistance) - switch_internal_gate_resistance
+
+
+@gate_drive.build(
+    unit="Ω",
     symbol=r"R_\mathrm{ext,on}",
     source=BAL,
     title="Gate resistor, on",
     safe="up",
-    tex=r"\mathrm{E24}\!\left(\max\left(\frac{{wanted_on_plateau}\min({gate_on_voltage}-{plateau_voltage})}{switch_gate_drain_charge}-{switch_quantity}{driver_resistance}-{switch_internal_gate_resistance},\,1\,\Omega\right)\right)",
+    tex=r"\max\left(\mathrm{E24}_\uparrow\left(\max({least_gate_resistor},1\,\Omega)\right),\;\mathrm{E24}\!\left(\max\left(\frac{{wanted_on_plateau}\min({gate_on_voltage}-{plateau_voltage})}{switch_gate_drain_charge}-{switch_quantity}{driver_resistance}-{switch_internal_gate_resistance},\,1\,\Omega\right)\right)\right)",
     example=(
         {
             "wanted_on_plateau": 40e-9,
@@ -125,18 +141,19 @@ def plateau_voltage(switch_threshold_voltage, switched_current, switch_quantity,
             "switch_quantity": 2,
             "driver_resistance": 0.8,
             "switch_internal_gate_resistance": 1.4,
+            "least_gate_resistor": -1,
         },
         13,
     ),
 )
 def gate_resistor_on(
-    wanted_on_plateau, gate_on_voltage, plateau_voltage, switch_gate_drain_charge, switch_quantity, driver_resistance, switch_internal_gate_resistance
+    wanted_on_plateau, gate_on_voltage, plateau_voltage, switch_gate_drain_charge, switch_quantity, driver_resistance, switch_internal_gate_resistance,
+    least_gate_resistor,
 ):
-    """External gate resistor of each device for turn-on, from the wanted plateau; never below 1 Ω."""
+    """External gate resistor of each device for turn-on, from the wanted plateau; never below 1 Ω, nor below what the driver can feed."""
     volts = gate_on_voltage - plateau_voltage
-    return nearest_in("E24")(
-        gating.external(wanted_on_plateau, lowest(volts), switch_gate_drain_charge, switch_quantity, driver_resistance, switch_internal_gate_resistance)
-    )
+    wanted = gating.external(wanted_on_plateau, lowest(volts), switch_gate_drain_charge, switch_quantity, driver_resistance, switch_internal_gate_resistance)
+    return gating.fed(wanted, least_gate_resistor)
 
 
 @gate_drive.build(
@@ -145,7 +162,7 @@ def gate_resistor_on(
     source=BAL,
     title="Gate resistor, off",
     safe="down",
-    tex=r"\mathrm{E24}\!\left(\max\left(\frac{{wanted_off_plateau}\,{switch_threshold_voltage}}{switch_gate_drain_charge}-{switch_quantity}{driver_resistance}-{switch_internal_gate_resistance},\,1\,\Omega\right)\right)",
+    tex=r"\max\left(\mathrm{E24}_\uparrow\left(\max({least_gate_resistor},1\,\Omega)\right),\;\mathrm{E24}\!\left(\max\left(\frac{{wanted_off_plateau}\,{switch_threshold_voltage}}{switch_gate_drain_charge}-{switch_quantity}{driver_resistance}-{switch_internal_gate_resistance},\,1\,\Omega\right)\right)\right)",
     example=(
         {
             "wanted_off_plateau": 100e-9,
@@ -154,19 +171,20 @@ def gate_resistor_on(
             "switch_quantity": 2,
             "driver_resistance": 0.8,
             "switch_internal_gate_resistance": 1.4,
+            "least_gate_resistor": 11.2,
         },
         12,
     ),
 )
 def gate_resistor_off(
-    wanted_off_plateau, switch_threshold_voltage, switch_gate_drain_charge, switch_quantity, driver_resistance, switch_internal_gate_resistance
+    wanted_off_plateau, switch_threshold_voltage, switch_gate_drain_charge, switch_quantity, driver_resistance, switch_internal_gate_resistance,
+    least_gate_resistor,
 ):
-    """External gate resistor of each device for turn-off, judged at the threshold (the plateau of a small current)."""
-    return nearest_in("E24")(
-        gating.external(
-            wanted_off_plateau, switch_threshold_voltage, switch_gate_drain_charge, switch_quantity, driver_resistance, switch_internal_gate_resistance
-        )
+    """External gate resistor of each device for turn-off, judged at the threshold (the plateau of a small current); never below what the driver can feed."""
+    wanted = gating.external(
+        wanted_off_plateau, switch_threshold_voltage, switch_gate_drain_charge, switch_quantity, driver_resistance, switch_internal_gate_resistance
     )
+    return gating.fed(wanted, least_gate_resistor)
 
 
 @gate_drive.build(

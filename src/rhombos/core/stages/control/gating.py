@@ -4,6 +4,8 @@ from typing import Any
 
 import numpy as np
 
+from rhombos.core.formulas.numeric import like, nearest_in
+
 MINIMUM_EXTERNAL = 1.0
 LEAST_ROOM = 0.02
 """Room above the plateau that a time is still given for, as a share of the level; whether the gate is fully on is judged apart."""
@@ -36,7 +38,11 @@ def off_time(resistance: Any, input_capacitance: Any, gate_drain_charge: Any, of
     return gate_drain_charge * resistance / (plateau - off) + resistance * input_capacitance * np.log((plateau - off) / (threshold - off))
 
 
+def fed(wanted: Any, least: Any) -> Any:
+    """The preferred value nearest to a wanted external resistance in Ω, or the next one above what the driver needs, whichever is more."""
+    return np.maximum(nearest_in("E24", "up")(np.maximum(least, like(MINIMUM_EXTERNAL, least))), nearest_in("E24")(wanted))
+
+
 def external(wanted: Any, volts: Any, gate_drain_charge: Any, quantity: Any, driver: Any, internal: Any) -> Any:
     """External gate resistance in Ω for a wanted plateau time, R = t·V/Q_gd less driver and internal, never below 1 Ω."""
-    floor = 0 * internal + (type(internal)(MINIMUM_EXTERNAL, internal.units) if hasattr(internal, "magnitude") else MINIMUM_EXTERNAL)
-    return np.maximum(wanted * volts / gate_drain_charge - quantity * driver - internal, floor)
+    return np.maximum(wanted * volts / gate_drain_charge - quantity * driver - internal, like(MINIMUM_EXTERNAL, internal))

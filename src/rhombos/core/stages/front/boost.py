@@ -34,7 +34,7 @@ boost.give(
     "Loop of switch and link",
     judgement=True,
 )
-declare_surroundings(boost, sink_resistance=0.75, pad_resistance=0.6, sink_capacity=180.0)
+declare_surroundings(boost, loss_budget=0.025, pad_resistance=0.6, sink_time=135.0)
 # The controller's two outputs are joined: the switch sees both in turn.
 boost.rename(gate_frequency="ripple_frequency", switched_current="peak_current", pulse_loss="loss", static_voltage="output_voltage")
 

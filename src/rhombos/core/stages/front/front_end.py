@@ -55,7 +55,7 @@ def front_end(name: str, title: str, numbers: dict[str, float], pieces: int, nee
 
 
 def _declare_givens(stage: Stage) -> None:
-    declare_surroundings(stage, sink_resistance=0.75, pad_resistance=0.6, sink_capacity=180.0)
+    declare_surroundings(stage, loss_budget=0.025, pad_resistance=0.6, sink_time=135.0)
 
 
 def ringing(inductance, current, edge, capacitance):

@@ -8,13 +8,10 @@ from rhombos.core.parts.columns import RECTIFIER
 from rhombos.core.stages.link.averaging_choke import EM, rectifier
 from rhombos.core.stages.switches.diode import declare_ratings
 from rhombos.core.stages.switches.heat import surge_resistance
-from rhombos.core.stages.switches.switch_heat import target_of
+from rhombos.core.stages.switches.switch_heat import declare_sink, target_of
 
-rectifier.give(
-    "diode_sink_resistance", 5.0, "K/W", r"R_{sa}", 0.1, 100, "Thermal resistance to air of the sink that the diodes share.", "Heat sink of the diodes"
-)
+declare_sink(rectifier, rise=30.0, loss_budget=0.0075, sink_time=250.0, prefix="diode_")
 rectifier.give("diode_pad_resistance", 1.0, "K/W", r"R_{cs}", 0.01, 60, "Thermal resistance from one diode's case to the sink.", "Insulating pad")
-rectifier.give("diode_sink_capacity", 50.0, "J/K", r"C_\mathrm{sink}", 0.1, 1e4, "Heat capacity of the diodes' sink.", "Heat capacity of the diodes' sink")
 rectifier.give(
     "diode_sink_price_factor",
     2.4,

@@ -175,11 +175,12 @@ def damping_current(output_frequency, damping_capacitance, damping_resistor, del
     symbol=r"I_{C}",
     source="current divider of capacitor and damping branch",
     title="Current of the filter capacitor, rms",
-    tex=r"\begin{gathered}(1-{surge})\sqrt{I^2+\frac{{filter_ripple}^2}{12}\cdot\frac{r^2+{carrier_ratio_damped}^2}{(1+r)^2+{carrier_ratio_damped}^2}}\\"
+    tex=r"\begin{gathered}\frac{1-{surge}}{capacitor_quantity}\sqrt{I^2+\frac{{filter_ripple}^2}{12}\cdot\frac{r^2+{carrier_ratio_damped}^2}{(1+r)^2+{carrier_ratio_damped}^2}}\\"
     r"I=2\pi\,{output_frequency}\,{filter_capacitance}\,{delivered_voltage}\\r={filter_capacitance}/{damping_capacitance}\end{gathered}",
     example=(
         {
             "surge": 0,
+            "capacitor_quantity": 1,
             "output_frequency": 50,
             "filter_capacitance": 1.5e-6,
             "delivered_voltage": 230,
@@ -190,11 +191,11 @@ def damping_current(output_frequency, damping_capacitance, damping_resistor, del
         0.472163,
     ),
 )
-def capacitor_current(surge, output_frequency, filter_capacitance, delivered_voltage, filter_ripple, damping_capacitance, carrier_ratio_damped):
-    """Rms current of the filter capacitor where it lasts: the output's, and nearly all of the carrier ripple (at most: worst duty throughout)."""
+def capacitor_current(surge, capacitor_quantity, output_frequency, filter_capacitance, delivered_voltage, filter_ripple, damping_capacitance, carrier_ratio_damped):
+    """Rms current of one filter capacitor where it lasts: the output's, and nearly all of the carrier ripple (at most: worst duty throughout)."""
     ratio = filter_capacitance / damping_capacitance
     share = (ratio**2 + carrier_ratio_damped**2) / ((1 + ratio) ** 2 + carrier_ratio_damped**2)
-    return (1 - surge) * np.sqrt((2 * np.pi * output_frequency * filter_capacitance * delivered_voltage) ** 2 + filter_ripple**2 / 12 * share)
+    return (1 - surge) / capacitor_quantity * np.sqrt((2 * np.pi * output_frequency * filter_capacitance * delivered_voltage) ** 2 + filter_ripple**2 / 12 * share)
 
 
 @output_filter.operation(
@@ -254,23 +255,23 @@ def highest_choke_peak(choke_peak_current):
 
 
 @output_filter.build(
-    unit="credit", symbol="c", source="catalogue", title="Cost", tex=r"{capacitor_price}+{damper_quantity}\,{damper_price}+{choke_price}+{resistor_price}"
+    unit="credit", symbol="c", source="catalogue", title="Cost", tex=r"{capacitor_quantity}\,{capacitor_price}+{damper_quantity}\,{damper_price}+{choke_price}+{resistor_price}"
 )
-def cost(capacitor_price, damper_quantity, damper_price, choke_price, resistor_price):
+def cost(capacitor_quantity, capacitor_price, damper_quantity, damper_price, choke_price, resistor_price):
     """Cost of capacitors, damping resistor and choke."""
-    return capacitor_price + damper_quantity * damper_price + choke_price + resistor_price
+    return capacitor_quantity * capacitor_price + damper_quantity * damper_price + choke_price + resistor_price
 
 
-@output_filter.build(unit="kg", symbol="m", source="catalogue", title="Mass", tex=r"{capacitor_mass}+{damper_quantity}{damper_mass}+{choke_mass}")
-def mass(capacitor_mass, damper_quantity, damper_mass, choke_mass):
+@output_filter.build(unit="kg", symbol="m", source="catalogue", title="Mass", tex=r"{capacitor_quantity}\,{capacitor_mass}+{damper_quantity}{damper_mass}+{choke_mass}")
+def mass(capacitor_quantity, capacitor_mass, damper_quantity, damper_mass, choke_mass):
     """Mass of capacitors and choke."""
-    return capacitor_mass + damper_quantity * damper_mass + choke_mass
+    return capacitor_quantity * capacitor_mass + damper_quantity * damper_mass + choke_mass
 
 
-@output_filter.build(unit="", symbol="n", source="count", title="Parts", tex=r"{damper_quantity}+3", example=({"damper_quantity": 2}, 5))
-def part_count(damper_quantity):
-    """Choke, capacitor, damping resistor, damping capacitors."""
-    return damper_quantity + 3
+@output_filter.build(unit="", symbol="n", source="count", title="Parts", tex=r"{capacitor_quantity}+{damper_quantity}+2", example=({"capacitor_quantity": 1, "damper_quantity": 2}, 5))
+def part_count(capacitor_quantity, damper_quantity):
+    """Choke, capacitors, damping resistor, damping capacitors."""
+    return capacitor_quantity + damper_quantity + 2
 
 
 output_filter.check(

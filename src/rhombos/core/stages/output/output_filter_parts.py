@@ -45,16 +45,66 @@ output_filter.give(
 
 @output_filter.build(
     unit="H",
+    symbol=r"L_\Delta",
+    source=MUR,
+    title="Choke for the ripple",
+    tex=r"\frac{link_setpoint}{{ripple_divisor}\,{carrier_frequency}\,{ripple_share}\sqrt2\,\max_\mathrm{lasting}({output_current})}",
+    example=({"link_setpoint": 380, "ripple_divisor": 8, "carrier_frequency": 20e3, "ripple_share": 0.3, "output_current": 4.3}, 1.30190e-3),
+)
+def inductance_for_ripple(link_setpoint, ripple_divisor, carrier_frequency, ripple_share, output_current):
+    """Choke that keeps the ripple to its wanted share of the crest of the rated current."""
+    return link_setpoint / (ripple_divisor * carrier_frequency * ripple_share * np.sqrt(2) * highest_lasting(output_current))
+
+
+output_filter.give(
+    "capacitor_room",
+    1.35,
+    "",
+    r"k_C",
+    1,
+    3,
+    "How much less than the reactive current allows the filter capacitor may be: room for a value that is sold [judgement].",
+    "Room for a capacitor that is sold",
+    judgement=True,
+)
+
+
+@output_filter.build(
+    unit="H",
+    symbol=r"L_f",
+    source="corner at a tenth of the ripple frequency with the capacitor that the reactive current allows",
+    title="Choke for the corner",
+    tex=r"\frac{{capacitor_room}\,2\pi\,{output_frequency}\,{rated_output_voltage}(1+{damping_ratio})}{{allowed_reactive_current}\left(2\pi\,{highest_corner}\right)^2}",
+    example=(
+        {
+            "capacitor_room": 1.35,
+            "output_frequency": 50,
+            "rated_output_voltage": 230,
+            "damping_ratio": 3,
+            "allowed_reactive_current": 0.35,
+            "highest_corner": 4000,
+        },
+        1.76490e-3,
+    ),
+)
+def inductance_for_corner(capacitor_room, output_frequency, rated_output_voltage, damping_ratio, allowed_reactive_current, highest_corner):
+    """Choke below which no capacitor puts the corner low enough and draws little enough."""
+    per_capacitance = 2 * np.pi * output_frequency * rated_output_voltage * (1 + damping_ratio)
+    return capacitor_room * per_capacitance / (allowed_reactive_current * (2 * np.pi * highest_corner) ** 2)
+
+
+@output_filter.build(
+    unit="H",
     symbol="L",
     source=MUR,
     title="Filter choke",
     safe="up",
-    tex=r"\mathrm{E12}_\uparrow\left(\frac{link_setpoint}{{ripple_divisor}\,{carrier_frequency}\,{ripple_share}\sqrt2\,\max_\mathrm{lasting}({output_current})}\right)",
-    example=({"link_setpoint": 380, "ripple_divisor": 8, "carrier_frequency": 20e3, "ripple_share": 0.3, "output_current": 4.3}, 1.5e-3),
+    tex=r"\mathrm{E12}_\uparrow\left(\max({inductance_for_ripple},{inductance_for_corner})\right)",
+    example=({"inductance_for_ripple": 1.3e-3, "inductance_for_corner": 1.1e-3}, 1.5e-3),
 )
-def filter_inductance(link_setpoint, ripple_divisor, carrier_frequency, ripple_share, output_current):
-    """Whole choke of both lines, from the ripple wanted; next higher preferred value."""
-    return nearest_in("E12", "up")(link_setpoint / (ripple_divisor * carrier_frequency * ripple_share * np.sqrt(2) * highest_lasting(output_current)))
+def filter_inductance(inductance_for_ripple, inductance_for_corner):
+    """Whole choke of both lines, next higher preferred value."""
+    return nearest_in("E12", "up")(np.maximum(inductance_for_ripple, inductance_for_corner))
 
 
 output_filter.pick(
@@ -63,11 +113,13 @@ output_filter.pick(
     CAPACITOR,
     title="Filter capacitor",
     source=MUR,
+    quantities=(1, 2, 3),
     needs=(
         "capacitor_voltage",
         "corner_high",
         "corner_low",
-        Need("Reactive current with the damping aimed at", "allowed_reactive_current", "aimed_reactive_current"),
+        # Dampers are sold in steps: theirs may be a little more than what is aimed at.
+        Need("Reactive current with the damping aimed at", "allowed_reactive_current", "aimed_reactive_current", 1.1),
         "capacitor_current",
     ),
     sentence="Cheapest AC film capacitor that puts the corner between output and carrier frequency and keeps its current small.",
@@ -84,12 +136,16 @@ output_filter.pick(
         Need("At least 0.95 of the damping aimed at", "damping_capacitance", "aimed_damping_capacitance", 0.95),
         Need("At most 1.4 of the damping aimed at", "aimed_damping_capacitance", "damping_capacitance", 1 / 1.4),
         "damper_current",
+        "reactive",
     ),
     sentence="Cheapest AC film capacitors for the damping branch, near the wanted multiple.",
 )
 
 
-output_filter.rename(filter_capacitance="capacitor_capacitance")
+@output_filter.build(unit="F", symbol="C", source="part", title="Filter capacitance", tex=r"{capacitor_quantity}\,{capacitor_capacitance}")
+def filter_capacitance(capacitor_quantity, capacitor_capacitance):
+    """All filter capacitors in parallel."""
+    return capacitor_quantity * capacitor_capacitance
 
 
 @output_filter.build(unit="F", symbol=r"C_{d,\mathrm{aim}}", source=MUR, title="Damping capacitance aimed at", tex=r"{damping_ratio}\,{filter_capacitance}")

@@ -15,7 +15,8 @@ battery.hazard("dc_voltage", "highest_source_voltage")
 battery.bus("dc", "terminal_voltage", "source_current")
 battery.ask("source", "chemistry", at_once=True)
 battery.ask_count("source", "cells", by="chemistry", each="cell_nominal", sum="Nominal volts")
-battery.ask("source", "capacity", "cell_resistance")
+battery.ask("source", "capacity")
+battery.show_sum("Resistance of one cell", "cell_resistance", "source")
 battery.show_sum("Lasts at full load", "run_time", "source")
 battery.show_sum("Lasts idling", "run_time", "source", load_fraction=0.0)
 
@@ -32,6 +33,7 @@ def _cells(
     recovery: float,
     usable: float,
     peukert: float,
+    resistance: float,
 ) -> Option:
     return Option(
         title,
@@ -45,6 +47,7 @@ def _cells(
             "cell_recovery": recovery,
             "usable_fraction": usable,
             "peukert_exponent": peukert,
+            "cell_resistance_capacity": resistance * 3600,
         },
     )
 
@@ -52,10 +55,10 @@ def _cells(
 battery.choice(
     "chemistry",
     {
-        "lifepo4": _cells("LiFePO4", 2.90, 3.25, 3.40, 2.80, 2.50, 3.65, 0, 0.10, 0.8, 1.0),
-        "lead_acid": _cells("lead-acid", 1.96, 2.05, 2.13, 1.75, 1.65, 2.45, 2.60, 0.15, 0.5, 1.2),
-        "nmc": _cells("Li-ion (NMC, polymer)", 3.20, 3.70, 4.20, 3.00, 2.70, 4.20, 0, 0.10, 0.8, 1.0),
-        "nimh": _cells("NiMH", 1.10, 1.20, 1.35, 1.00, 0.90, 1.45, 0, 0.08, 0.8, 1.0),
+        "lifepo4": _cells("LiFePO4", 2.90, 3.25, 3.40, 2.80, 2.50, 3.65, 0, 0.10, 0.8, 1.0, 0.07),
+        "lead_acid": _cells("lead-acid", 1.96, 2.05, 2.13, 1.75, 1.65, 2.45, 2.60, 0.15, 0.5, 1.2, 0.08),
+        "nmc": _cells("Li-ion (NMC, polymer)", 3.20, 3.70, 4.20, 3.00, 2.70, 4.20, 0, 0.10, 0.8, 1.0, 0.08),
+        "nimh": _cells("NiMH", 1.10, 1.20, 1.35, 1.00, 0.90, 1.45, 0, 0.08, 0.8, 1.0, 0.045),
     },
     {
         "cell_empty": ("V", r"v_\mathrm{empty}", "Rest voltage of one empty cell."),
@@ -67,6 +70,7 @@ battery.choice(
         "cell_recovery": ("V", r"\Delta v_\mathrm{rec}", "Rise of one cell's voltage when the load is taken off."),
         "usable_fraction": ("", "u", "Usable part of the capacity."),
         "peukert_exponent": ("", "n_P", "Peukert exponent (1: none)."),
+        "cell_resistance_capacity": ("Ω·C", r"r_c C", "Internal resistance of a cell times its capacity, warm, with its share of the links [judgement]."),
     },
     default="lifepo4",
     sentence="Chemistry of the cells; it sets the voltages of a cell.",
@@ -77,7 +81,21 @@ battery.choice(
 battery.give("cells", 8.0, "", "n_c", 1, 200, "Cells in series.", "Cells in series", whole=True)
 battery.give("capacity", 100 * 3600.0, "C_Ah", "C", 3600, 36000000.0, "Capacity of the pack (1 Ah is 3600 C).", "Capacity")
 battery.give("rating_time", 20 * 3600.0, "s", "H", 3600, 100 * 3600, "Discharge time at which the capacity is rated.", "Rating hours")
-battery.give("cell_resistance", 0.9e-3, "Ω", "r_c", 1e-05, 1, "Internal resistance of one cell, warm.", "Resistance of one cell")
+
+
+@battery.build(
+    unit="Ω",
+    symbol="r_c",
+    source="[judgement] by chemistry, in inverse proportion to the capacity",
+    title="Resistance of one cell",
+    tex=r"\frac{cell_resistance_capacity}{capacity}",
+    example=({"cell_resistance_capacity": 252, "capacity": 360e3}, 0.7e-3),
+    decided=True,
+    empirical=True,
+)
+def cell_resistance(cell_resistance_capacity, capacity):
+    """Internal resistance of one cell, warm, unless its maker states it."""
+    return cell_resistance_capacity / capacity
 
 
 @battery.build(unit="Ω", symbol=r"R_\mathrm{pack}", tex=r"{cells}\,{cell_resistance}", source="series connection")

@@ -1,10 +1,11 @@
 """Low-voltage cut-off by comparator and divider, hysteresis on the non-inverting input (2.4, first form)."""
 
 import itertools
+from functools import reduce
 
 import numpy as np
 
-from rhombos.core.formulas.numeric import before_surge, highest, nearest_in
+from rhombos.core.formulas.numeric import before_surge, highest, lowest, nearest_in
 from rhombos.core.graph.declare import Move, Stage
 from rhombos.core.stages.names import with_names
 
@@ -16,8 +17,6 @@ cutoff = Stage("cutoff", "Cut-off", path=False, telling="{falling_threshold}")
 cutoff.give("reference_voltage", 2.5, "V", r"V_\mathrm{ref}", 0.5, 10, "Reference of the comparator.")
 cutoff.give("output_high", 5.0, "V", r"V_{OH}", 0.5, 30, "Comparator output, high: healthy.")
 cutoff.give("output_low", 0.1, "V", r"V_{OL}", 0, 5, "Comparator output, low.")
-cutoff.give("resistor_tolerance", 0.01, "", r"\delta_R", 0, 0.1, "Tolerance of the divider's resistors.", "Tolerance of the resistors")
-cutoff.give("reference_tolerance", 0.01, "", r"\delta_\mathrm{ref}", 0, 0.1, "Tolerance of the reference.", "Tolerance of the reference")
 cutoff.give(
     "filter_time",
     0.05,
@@ -168,6 +167,64 @@ def _extremes(reference, upper, lower, feedback, output, resistor_tolerance, ref
         )
 
 
+RESISTORS, REFERENCES = (0.01, 0.005, 0.001), (0.01, 0.005, 0.002)
+"""Tolerances that resistors and references are sold in: usual, close, precise."""
+ROOM = 1.005
+"""What the checks leave between a threshold and the voltage that it must not reach."""
+
+
+@cutoff.build(
+    unit="",
+    whole=True,
+    symbol="k",
+    source="the coarsest parts that are sold with which both thresholds stand where they must",
+    title="Tolerance class",
+    safe="up",
+    tex=r"\operatorname{class}({reference_voltage},{upper_resistor},{lower_resistor},{feedback_resistor},{output_high},{output_low};\,\min({sensed_voltage}),{rested_voltage})",
+    example=(
+        {
+            "reference_voltage": 2.5,
+            "upper_resistor": 80e3,
+            "lower_resistor": 10e3,
+            "feedback_resistor": 200e3,
+            "output_high": 5,
+            "output_low": 0.1,
+            "sensed_voltage": 22.0,
+            "rested_voltage": 26.0,
+        },
+        1,
+    ),
+)
+def tolerance_class(reference_voltage, upper_resistor, lower_resistor, feedback_resistor, output_high, output_low, sensed_voltage, rested_voltage):
+    """0: 1 % resistors and reference; 1: half a per cent; 2: 0.1 % resistors and a reference of 0.2 %."""
+    parts = (reference_voltage, upper_resistor, lower_resistor, feedback_resistor)
+
+    def highest_of(output, k):
+        return reduce(np.maximum, _extremes(*parts, output, RESISTORS[k], REFERENCES[k]))
+
+    def fits(k):
+        falls = np.where(highest_of(output_high, k) * ROOM <= lowest(sensed_voltage), 1.0, 0.0)
+        return falls * np.where(highest_of(output_low, k) * ROOM <= rested_voltage, 1.0, 0.0)
+
+    return np.where(fits(0) > 0, 0.0, np.where(fits(1) > 0, 1.0, 2.0))
+
+
+def _declare_tolerance(name: str, symbol: str, title: str, classes: tuple[float, float, float]) -> None:
+    usual, close, precise = classes
+
+    def formula(tolerance_class):
+        return np.where(tolerance_class < 1, usual, np.where(tolerance_class < 2, close, precise))
+
+    formula.__name__ = name
+    formula.__doc__ = f"{title}, of the class taken."
+    tex = rf"\begin{{cases}}{usual}&{{tolerance_class}}=0\\{close}&{{tolerance_class}}=1\\{precise}&\text{{else}}\end{{cases}}"
+    cutoff.build(unit="", symbol=symbol, source="tolerances that are sold", title=title, tex=tex, decided=True, example=({"tolerance_class": 1}, close))(formula)
+
+
+_declare_tolerance("resistor_tolerance", r"\delta_R", "Tolerance of the resistors", RESISTORS)
+_declare_tolerance("reference_tolerance", r"\delta_\mathrm{ref}", "Tolerance of the reference", REFERENCES)
+
+
 def _declare_extreme(name: str, symbol: str, title: str, output: str, side: str) -> None:
     """The highest or lowest of a threshold over all tolerances."""
     pick = np.maximum if side == "max" else np.minimum
@@ -244,7 +301,14 @@ def loss(pack_voltage, upper_resistor, lower_resistor):
 
 
 cutoff.give("part_count", 5.0, "", "n", 1, 100, "Comparator, reference, three resistors.", "Parts", whole=True)
-cutoff.give("cost", 1.8, "credit", "c", 0, 500, "Price of comparator, reference and resistors [judgement].", "Cost")
+cutoff.give("usual_price", 1.8, "credit", "c_0", 0, 500, "Price of comparator, reference and resistors of 1 % [judgement].", "Price of usual parts", judgement=True)
+cutoff.give("class_price", 0.7, "credit", "c_k", 0, 100, "What each closer class of tolerance costs more [judgement].", "Price of a closer class", judgement=True)
+
+
+@cutoff.build(unit="credit", symbol="c", source="[judgement] small parts by their tolerance", title="Cost", tex=r"{usual_price}+{tolerance_class}\,{class_price}")
+def cost(usual_price, tolerance_class, class_price):
+    """Price of comparator, reference and resistors."""
+    return usual_price + tolerance_class * class_price
 
 
 cutoff.check(

@@ -7,8 +7,8 @@ from rhombos.core.graph.declare import Move, Need, Stage
 
 SWITCH_NEEDS = (
     "static_voltage_rating",
-    # A start's ringing is judged by the check, whose remedy is a slower edge: no other part is bought for it.
-    Need("Switch voltage with spike, lasting", "switch_rated_voltage", "lasting_drain_voltage", 1.0999),
+    # At a start the spike comes with every edge for seconds: the part stands it, whatever it costs.
+    "dynamic_voltage_rating",
     "gate_window",
     "fully_on",
     "current_rating",
@@ -20,13 +20,6 @@ SWITCH_NEEDS = (
 
 def declare_stress(stage: Stage, static: str, *, dynamic_hold: float = 1.10, dynamic: Sequence[Move] = (), pulsed: Sequence[Move] = ()) -> None:
     """Declare the judgements of `static` (the figure of the off-state), `drain_peak_voltage` and `peak_current`, with the moves that may mend them."""
-
-    @stage.build(
-        unit="V", symbol=r"V_\mathrm{DS,last}", tex=r"\max_\mathrm{lasting}({drain_peak_voltage})", source="surge left out", title="Lasting drain voltage"
-    )
-    def lasting_drain_voltage(drain_peak_voltage):
-        """Highest voltage of one switch with its spike, at the corners that last."""
-        return highest_lasting(drain_peak_voltage)
 
     stage.check(
         "static_voltage_rating",

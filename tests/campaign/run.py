@@ -1,0 +1,112 @@
+"""`make campaign`: what the first answer is worth. Every brief in every line-up, at its defaults; the causes ranked."""
+
+import sys
+import time
+from collections import Counter
+from collections.abc import Sequence
+from dataclasses import dataclass, field
+
+import numpy as np
+
+from rhombos.core.graph.sheet import FAILS, TIGHT, UNKNOWN_VERDICT, Sheet
+from rhombos.core.lineups import TITLES
+from rhombos.formats.design import Design
+from tests.campaign.briefs import briefs
+
+
+@dataclass
+class Answer:
+    """One brief in one line-up: what fails, what is tight, what is unknown, and how long it took."""
+
+    lineup: str
+    fails: set[str]
+    tight: set[str]
+    unknown: set[str]
+    corners_unknown: int
+    seconds: float
+    alternating: tuple[str, ...]
+
+    @property
+    def holds(self) -> bool:
+        return not (self.fails or self.tight or self.unknown)
+
+    @property
+    def stands(self) -> bool:
+        """Nothing fails, nothing is unknown."""
+        return not (self.fails or self.unknown)
+
+
+@dataclass
+class Campaign:
+    answers: list[list[Answer]] = field(default_factory=list)
+    designs: list[Design] = field(default_factory=list)
+
+
+def answer(design: Design, lineup: str) -> tuple[Answer, Sheet]:
+    """Solve a brief in a line-up and read the verdicts."""
+    design = design.model_copy(update={"lineup": lineup})
+    model, inputs = design.model(), design.inputs()
+    begin = time.perf_counter()
+    sheet = model.solve(inputs)
+    took = time.perf_counter() - begin
+    code = sheet.judge().code
+    code = code.reshape(code.shape[0], -1)
+    worst = {kind: {c.key for c, row in zip(sheet.wiring.checks, code, strict=True) if (row == kind).any()} for kind in (FAILS, TIGHT, UNKNOWN_VERDICT)}
+    lost = int((code == UNKNOWN_VERDICT).any(axis=0).sum()) if code.shape[1] > 1 else 0
+    return Answer(lineup, worst[FAILS], worst[TIGHT], worst[UNKNOWN_VERDICT], lost, took, sheet.alternating), sheet
+
+
+def campaign(seed: int, count: int) -> Campaign:
+    """All briefs of a seed in all line-ups."""
+    done = Campaign()
+    for design in briefs(seed, count):
+        done.designs.append(design)
+        done.answers.append([answer(design, id)[0] for id in TITLES])
+    return done
+
+
+def table(done: Campaign) -> list[tuple[str, float]]:
+    """The shares that count, in per cent."""
+    count = len(done.answers)
+
+    def share(of: Sequence[bool]) -> float:
+        return 100 * sum(of) / count
+
+    return [
+        ("hold everywhere in at least one line-up", share([any(a.holds for a in row) for row in done.answers])),
+        ("nothing fails in at least one line-up", share([any(a.stands for a in row) for row in done.answers])),
+        *((f"nothing fails: {id}", share([row[k].stands for row in done.answers])) for k, id in enumerate(TITLES)),
+        *((f"solved at every corner: {id}", share([not row[k].unknown for row in done.answers])) for k, id in enumerate(TITLES)),
+        ("a decision alternates", share([any(a.alternating for a in row) for row in done.answers])),
+    ]
+
+
+def causes(done: Campaign, most: int = 25) -> list[tuple[str, int, int]]:
+    """Checks by how many briefs each spoils in the line-up that stands best: failing, tight."""
+    failing: Counter[str] = Counter()
+    tight: Counter[str] = Counter()
+    for row in done.answers:
+        best = min(row, key=lambda a: (len(a.unknown), len(a.fails), len(a.tight)))
+        failing.update(best.fails | best.unknown)
+        tight.update(best.tight)
+    return [(key, failing[key], tight[key]) for key, _ in (failing + tight).most_common(most)]
+
+
+def main() -> None:
+    """Print the table."""
+    seed = int(sys.argv[1]) if len(sys.argv) > 1 else 1
+    count = int(sys.argv[2]) if len(sys.argv) > 2 else 200
+    begin = time.perf_counter()
+    done = campaign(seed, count)
+    print(f"{count} briefs of seed {seed}, {time.perf_counter() - begin:.0f} s\n")
+    for name, share in table(done):
+        print(f"{name:60} {share:6.1f} %")
+    seconds = [a.seconds for row in done.answers for a in row]
+    print(f"{'solve, median and 95th percentile':60} {1e3 * np.median(seconds):6.1f} ms, {1e3 * float(np.quantile(seconds, 0.95)):.1f} ms\n")
+    print(f"{'what spoils the best line-up':60} fails  tight")
+    for key, fails, tight in causes(done):
+        print(f"{key:60} {fails:5} {tight:6}")
+
+
+if __name__ == "__main__":
+    main()
