@@ -28,6 +28,7 @@ FIGURES = (
     "front_bootstrap.bootstrap_resistor",
     "battery.cell_resistance",
     "cutoff.resistor_tolerance",
+    "cutoff.filter_time",
     "cutoff.reference_tolerance",
     "front.sink_resistance",
     "front.sink_capacity",

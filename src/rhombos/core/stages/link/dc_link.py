@@ -2,7 +2,7 @@
 
 import numpy as np
 
-from rhombos.core.formulas.numeric import applies, highest, highest_lasting, nearest_in, up
+from rhombos.core.formulas.numeric import applies, before_surge, highest, highest_lasting, nearest_in, up
 from rhombos.core.graph.declare import Move, every
 from rhombos.core.stages.link.dc_link_window import EM, MUR, dc_link
 
@@ -238,10 +238,31 @@ def hold_up_time(link_capacitance, link_valley, needed_valley, output_power):
     return applies(output_power > 0 * output_power, time, "nothing is drawn, so nothing ends")
 
 
-@dc_link.operation(unit="W", symbol=r"P_\mathrm{in}", source="power balance", title="Power drawn", tex=r"{output_power}+{losses}")
-def input_power(output_power, losses=every("loss", "host")):
+@dc_link.operation(
+    unit="W", symbol=r"P_{o,0}", source="state before the start", title="Power given before a start", tex=r"{output_power}_{\text{before}}"
+)
+def power_before(output_power):
+    """Power that a start begins from: full load at the same source level."""
+    return before_surge(output_power)
+
+
+@dc_link.operation(
+    unit="W",
+    symbol=r"P_\mathrm{feed}",
+    source="the capacitors carry the half-wave's pulsation: what feeds them gives the mean over half a period",
+    title="Power asked of what feeds the link",
+    tex=r"{power_before}+({output_power}-{power_before})\min(1,\,2\,{output_frequency}\,{surge_time})",
+    example=({"power_before": 300, "output_power": 2300, "output_frequency": 50, "surge_time": 0.005}, 1300),
+)
+def feed_power(power_before, output_power, output_frequency, surge_time):
+    """Power that the link hands through: of a start shorter than half a period only its mean over that, the capacitors give the rest once."""
+    return power_before + (output_power - power_before) * np.minimum(2 * output_frequency * surge_time, 1.0)
+
+
+@dc_link.operation(unit="W", symbol=r"P_\mathrm{in}", source="power balance", title="Power drawn", tex=r"{feed_power}+{losses}")
+def input_power(feed_power, losses=every("loss", "host")):
     """Power from the rectifier."""
-    return output_power + losses
+    return feed_power + losses
 
 
 @dc_link.build(

@@ -138,7 +138,7 @@ def source_resistance(pack_resistance, source_level, line_resistance):
     start=25.0,
     source=TEXTBOOK,
     title="Voltage at the converter",
-    tex=r"\begin{gathered}\begin{cases}\max(V_1,V_2)&{source_level}<1\\V_1&\text{else}\end{cases}\\V_1=\tfrac{1}{2}\left({open_circuit_voltage}+\sqrt{{open_circuit_voltage}^2-4\,{output_power}\,{source_resistance}}\right)\\"
+    tex=r"\begin{gathered}\begin{cases}\max(V_1,V_2)&{source_level}<1,\;{surge}=0\\V_1&\text{else}\end{cases}\\V_1=\tfrac{1}{2}\left({open_circuit_voltage}+\sqrt{{open_circuit_voltage}^2-4\,{output_power}\,{source_resistance}}\right)\\"
     r"V_2=\tfrac{1}{2}\left({cells}{cell_cutoff}+\sqrt{({cells}{cell_cutoff})^2-4\,{output_power}\,{line_resistance}}\right)\end{gathered}",
     example=(
         {
@@ -149,15 +149,16 @@ def source_resistance(pack_resistance, source_level, line_resistance):
             "cell_cutoff": 2.8,
             "line_resistance": 0.0025,
             "source_level": 0,
+            "surge": 0,
         },
         22.8050,
     ),
 )
-def terminal_voltage(open_circuit_voltage, source_resistance, output_power, cells, cell_cutoff, line_resistance, source_level):
+def terminal_voltage(open_circuit_voltage, source_resistance, output_power, cells, cell_cutoff, line_resistance, source_level, surge):
     """Voltage at the converter's terminals under a constant-power load, behind pack and cable.
 
     Below the nominal level the cut-off guards the pack: its voltage under load does not fall below the cut-off,
-    so the higher of the two branches stands.
+    so the higher of the two branches stands; a start is over before it acts, so there the cells stand alone.
     """
     square = open_circuit_voltage**2 - 4 * output_power * source_resistance
     guard = cells * cell_cutoff
@@ -166,7 +167,7 @@ def terminal_voltage(open_circuit_voltage, source_resistance, output_power, cell
     # A branch whose root is imaginary does not exist: it must not win over the other with a number made from nothing.
     rest = np.where(square >= 0 * square, (open_circuit_voltage + np.sqrt(np.maximum(square, 0 * square))) / 2, nothing)
     guarded = np.where(square_guard >= 0 * square, (guard + np.sqrt(np.maximum(square_guard, 0 * square))) / 2, nothing)
-    value = np.where(source_level < 1, np.maximum(rest, guarded), rest)
+    value = np.where((source_level < 1) & (surge < 1), np.maximum(rest, guarded), rest)
     can = value > nothing
     value = np.where(can, value, open_circuit_voltage / 2)
     return known(

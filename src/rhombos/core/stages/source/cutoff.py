@@ -18,16 +18,43 @@ cutoff.give("reference_voltage", 2.5, "V", r"V_\mathrm{ref}", 0.5, 10, "Referenc
 cutoff.give("output_high", 5.0, "V", r"V_{OH}", 0.5, 30, "Comparator output, high: healthy.")
 cutoff.give("output_low", 0.1, "V", r"V_{OL}", 0, 5, "Comparator output, low.")
 cutoff.give(
-    "filter_time",
+    "least_filter_time",
     0.05,
     "s",
-    r"\tau_f",
+    r"\tau_{f,0}",
     1e-6,
     10,
-    "Time constant at the comparator's input: a start that is much shorter is not seen [judgement].",
-    "Time constant of the filter",
+    "Time constant at the comparator's input where no start is longer: spikes are not seen [judgement].",
+    "Least time constant of the filter",
     judgement=True,
 )
+cutoff.give(
+    "filter_starts",
+    4.0,
+    "",
+    r"k_f",
+    0,
+    20,
+    "Time constant of the filter over the longest start, so that a start is hardly seen [judgement].",
+    "Filter over the longest start",
+    judgement=True,
+)
+
+
+@cutoff.build(
+    unit="s",
+    symbol=r"\tau_f",
+    source="a delay beyond the longest start: what trips is what lasts",
+    title="Time constant of the filter",
+    tex=r"\max({least_filter_time},\,{filter_starts}\max({surge_time}))",
+    example=({"least_filter_time": 0.05, "filter_starts": 4, "surge_time": 1.5}, 6.0),
+    decided=True,
+)
+def filter_time(least_filter_time, filter_starts, surge_time):
+    """Time constant at the comparator's input."""
+    return np.maximum(least_filter_time, filter_starts * highest(surge_time))
+
+
 cutoff.give("lower_resistor", 10e3, "Ω", r"R_l", 1e2, 1e7, "Lower resistor of the divider.")
 
 

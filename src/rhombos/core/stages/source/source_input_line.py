@@ -121,20 +121,33 @@ source_input.pick(
 
 
 @source_input.build(
+    unit="A",
+    symbol=r"I_\mathrm{last}",
+    source="power over voltage",
+    title="Lasting current",
+    tex=r"\max\left(\max_\mathrm{lasting}({source_current}),\,\frac{rated_active_power}{\min({source_voltage})}\right)",
+    example=({"source_current": 60, "rated_active_power": 1200, "source_voltage": 22}, 60),
+)
+def lasting_source_current(source_current, rated_active_power, source_voltage):
+    """Highest current that lasts: never less than what the brief's watts alone draw at the lowest voltage."""
+    return np.fmax(highest_lasting(source_current), rated_active_power / lowest(source_voltage))
+
+
+@source_input.build(
     unit="m^2",
     symbol=r"A_\mathrm{need}",
     source="ampacity, and drop over both ways",
     title="Cable area needed",
     empirical=True,
-    tex=r"\max\left(\frac{fuse_rated_current}{cable_density},\;\frac{2\rho_{70}\,{cable_length}\max_\mathrm{lasting}({source_current})}{{cable_drop_share}\min({source_voltage})}\right)",
+    tex=r"\max\left(\frac{fuse_rated_current}{cable_density},\;\frac{2\rho_{70}\,{cable_length}\,{lasting_source_current}}{{cable_drop_share}\min({source_voltage})}\right)",
     example=(
-        {"fuse_rated_current": 63, "cable_density": 5e6, "cable_length": 1, "source_current": 60, "cable_drop_share": 0.03, "source_voltage": 22},
+        {"fuse_rated_current": 63, "cable_density": 5e6, "cable_length": 1, "lasting_source_current": 60, "cable_drop_share": 0.03, "source_voltage": 22},
         12.6e-6,
     ),
 )
-def needed_cable_area(fuse_rated_current, cable_density, cable_length, source_current, cable_drop_share, source_voltage):
+def needed_cable_area(fuse_rated_current, cable_density, cable_length, lasting_source_current, cable_drop_share, source_voltage):
     """Copper area of the cable from ampacity behind the fuse, and from the drop."""
-    drop = 2 * RHO_70 * cable_length * highest_lasting(source_current) / (cable_drop_share * lowest(source_voltage))
+    drop = 2 * RHO_70 * cable_length * lasting_source_current / (cable_drop_share * lowest(source_voltage))
     return np.maximum(fuse_rated_current / cable_density, drop)
 
 
