@@ -3,6 +3,7 @@
 from typing import Any
 
 GIVENS = {
+    "precharge.closing_fraction": "precharge.usual_closing_fraction",
     "front.ambient_temperature": "output.ambient_temperature",
     "bridge.ambient_temperature": "output.ambient_temperature",
     "bridge.carrier_frequency": "bridge.wanted_carrier",

@@ -2,7 +2,7 @@
 
 import numpy as np
 
-from rhombos.core.formulas.numeric import before_surge
+from rhombos.core.formulas.numeric import before_surge, highest_lasting
 from rhombos.core.graph.declare import Move, every
 from rhombos.core.parts.columns import RECTIFIER
 from rhombos.core.stages.link.averaging_choke import EM, rectifier
@@ -10,7 +10,7 @@ from rhombos.core.stages.switches.diode import declare_ratings
 from rhombos.core.stages.switches.heat import surge_resistance
 from rhombos.core.stages.switches.switch_heat import declare_sink, target_of
 
-declare_sink(rectifier, rise=30.0, loss_budget=0.0075, sink_time=250.0, prefix="diode_")
+declare_sink(rectifier, rise=30.0, sink_time=250.0, watts="lasting_diode_losses", prefix="diode_")
 rectifier.give("diode_pad_resistance", 1.0, "K/W", r"R_{cs}", 0.01, 60, "Thermal resistance from one diode's case to the sink.", "Insulating pad")
 rectifier.give(
     "diode_sink_price_factor",
@@ -103,6 +103,18 @@ def recovered_charge(diode_recovery_charge, link_current, choke_ripple, diode_ra
 def diode_loss(diode_forward_voltage, link_current, recovered_charge, secondary_amplitude, switching_frequency):
     """Loss of one diode."""
     return diode_forward_voltage * link_current / 2 + recovered_charge * secondary_amplitude * switching_frequency
+
+
+@rectifier.build(
+    unit="W",
+    symbol=r"P_{D,\mathrm{last}}",
+    source="four diodes, surge left out",
+    title="Losses of the diodes that last",
+    tex=r"4\max_\mathrm{lasting}({diode_loss})",
+)
+def lasting_diode_losses(diode_loss):
+    """Highest loss of all diodes together at the corners that last: what their sink is bought for."""
+    return 4 * highest_lasting(diode_loss)
 
 
 @rectifier.build(

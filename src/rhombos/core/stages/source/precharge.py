@@ -2,7 +2,7 @@
 
 import numpy as np
 
-from rhombos.core.formulas.numeric import nearest_in
+from rhombos.core.formulas.numeric import nearest_in, up
 from rhombos.core.graph.declare import Move, Stage
 
 RC = "charging of a capacitor through a resistor"
@@ -13,7 +13,7 @@ precharge.hazard("energy", "pulse_energy")
 
 
 precharge.give("current_limit", 5.0, "A", r"I_\mathrm{limit}", 0.01, 500, "Highest precharge current.")
-precharge.give("closing_fraction", 0.95, "", "x", 0.5, 0.999, "Fraction of the source voltage at which the main contactor closes.")
+precharge.give("usual_closing_fraction", 0.95, "", "x_0", 0.5, 0.999, "Fraction of the source voltage at which the main contactor closes, unless it must be nearer.")
 precharge.give("abort_constants", 6.0, "", r"n_\tau", 2, 20, "Time-out in time constants (5 to 7).", "Time-out")
 precharge.give("cable_inductance", 1.2e-6, "H", r"L_\mathrm{cable}", 1e-9, 1e-4, "Inductance of the whole battery loop.", "Loop inductance")
 precharge.give("contactor_closing_current", 250.0, "A", r"I_\mathrm{close}", 0.1, 5e3, "Current that the main contactor may make.", "Contactor makes")
@@ -25,13 +25,15 @@ precharge.give("wanted_time", 2.0, "s", r"t_\mathrm{want}", 0.001, 120, "Longest
     symbol="R",
     source=RC,
     title="Precharge resistor",
-    safe="up",
-    tex=r"\mathrm{E12}_\uparrow\left(\frac{highest_source_voltage}{current_limit}\right)",
-    example=({"highest_source_voltage": 29.2, "current_limit": 5}, 6.8),
+    safe="down",
+    tex=r"\min\left(\mathrm{E12}_\uparrow\left(\frac{highest_source_voltage}{current_limit}\right),\;\mathrm{E12}_\downarrow\left(\frac{wanted_time}{-{bank_capacitance}\ln(1-{closing_fraction})}\right)\right)",
+    example=({"highest_source_voltage": 29.2, "current_limit": 5, "wanted_time": 2, "bank_capacitance": 8e-3, "closing_fraction": 0.95}, 6.8),
 )
-def precharge_resistor(highest_source_voltage, current_limit):
-    """Resistor that limits the first current; next higher preferred value."""
-    return nearest_in("E12", "up")(highest_source_voltage / current_limit)
+def precharge_resistor(highest_source_voltage, current_limit, wanted_time, bank_capacitance, closing_fraction):
+    """Resistor that limits the first current to what is usual; a lower one where nobody would wait so long."""
+    usual = nearest_in("E12", "up")(highest_source_voltage / current_limit)
+    quick = nearest_in("E12", "down")(wanted_time / (-bank_capacitance * np.log(1 - closing_fraction)))
+    return np.minimum(usual, quick)
 
 
 @precharge.build(unit="A", symbol=r"I_0", source=RC, title="First current", tex=r"\frac{highest_source_voltage}{precharge_resistor}")
@@ -101,14 +103,14 @@ def loop_resistance(pack_resistance, line_resistance, bank_resistance):
 
 @precharge.build(
     unit="A",
-    symbol=r"\hat I",
+    symbol=r"\hat I_1",
     source=RLC,
-    title="Inrush at closing",
-    tex=r"\begin{gathered}{closing_step}\sqrt{\frac{bank_capacitance}{cable_inductance}}\begin{cases}\exp\left(-\frac{\zeta}{\sqrt{1-\zeta^2}}\arctan\frac{\sqrt{1-\zeta^2}}{\zeta}\right)&\zeta<1\\\exp(-1)&\zeta=1\\\exp\left(-\frac{\zeta}{\sqrt{\zeta^2-1}}\operatorname{artanh}\frac{\sqrt{\zeta^2-1}}{\zeta}\right)&\zeta>1\end{cases}\\\zeta=\frac{loop_resistance}{2}\sqrt{\frac{bank_capacitance}{cable_inductance}}\end{gathered}",
-    example=({"closing_step": 1.5, "bank_capacitance": 8e-3, "cable_inductance": 1.2e-6, "loop_resistance": 0.015}, 60.44),
+    title="Inrush without precharge",
+    tex=r"\begin{gathered}{highest_source_voltage}\sqrt{\frac{bank_capacitance}{cable_inductance}}\begin{cases}\exp\left(-\frac{\zeta}{\sqrt{1-\zeta^2}}\arctan\frac{\sqrt{1-\zeta^2}}{\zeta}\right)&\zeta<1\\\exp(-1)&\zeta=1\\\exp\left(-\frac{\zeta}{\sqrt{\zeta^2-1}}\operatorname{artanh}\frac{\sqrt{\zeta^2-1}}{\zeta}\right)&\zeta>1\end{cases}\\\zeta=\frac{loop_resistance}{2}\sqrt{\frac{bank_capacitance}{cable_inductance}}\end{gathered}",
+    example=({"highest_source_voltage": 30, "bank_capacitance": 8e-3, "cable_inductance": 1.2e-6, "loop_resistance": 0.015}, 1208.8),
 )
-def closing_current(closing_step, bank_capacitance, cable_inductance, loop_resistance):
-    """Peak current when the main contactor closes onto the residual step (R-L-C: under, critically or over damped)."""
+def whole_inrush(highest_source_voltage, bank_capacitance, cable_inductance, loop_resistance):
+    """Peak current if the main contactor closed onto an empty bank (R-L-C: under, critically or over damped)."""
     damping = loop_resistance / (2 * cable_inductance)
     natural = 1 / np.sqrt(cable_inductance * bank_capacitance)
     ratio = damping / natural
@@ -118,7 +120,32 @@ def closing_current(closing_step, bank_capacitance, cable_inductance, loop_resis
     swing = np.exp(-ratio / safe_under * np.arctan2(under, ratio))
     creep = np.exp(-ratio / safe_over * np.arctanh(np.where(over > 1e-6, over / np.where(ratio > 0, ratio, 1.0), 0.0)))
     shape = np.where(under > 1e-6, swing, np.where(over > 1e-6, creep, np.exp(-1.0)))
-    return closing_step * np.sqrt(bank_capacitance / cable_inductance) * shape
+    return highest_source_voltage * np.sqrt(bank_capacitance / cable_inductance) * shape
+
+
+NEAREST = 0.99
+"""Nearer than this a divider with its tolerances does not see."""
+
+
+@precharge.build(
+    unit="",
+    symbol="x",
+    source="the step that is left makes no more than the contactor may, with a quarter in reserve",
+    title="Closing fraction",
+    safe="up",
+    tex=r"\min\left(0.99,\;\max\left({usual_closing_fraction},\,\frac{\left\lceil100\left(1-\frac{contactor_closing_current}{1.26\,{whole_inrush}}\right)\right\rceil}{100}\right)\right)",
+    example=({"usual_closing_fraction": 0.95, "contactor_closing_current": 250, "whole_inrush": 6000}, 0.97),
+)
+def closing_fraction(usual_closing_fraction, contactor_closing_current, whole_inrush):
+    """Fraction of the source voltage at which the main contactor closes, in hundredths."""
+    needed = up(100 * (1 - contactor_closing_current / (1.26 * whole_inrush))) / 100
+    return np.minimum(NEAREST, np.maximum(usual_closing_fraction, needed))
+
+
+@precharge.build(unit="A", symbol=r"\hat I", source=RLC, title="Inrush at closing", tex=r"(1-{closing_fraction})\,{whole_inrush}")
+def closing_current(closing_fraction, whole_inrush):
+    """Peak current when the main contactor closes onto the residual step: the circuit is linear, so its share of the whole."""
+    return (1 - closing_fraction) * whole_inrush
 
 
 @precharge.build(

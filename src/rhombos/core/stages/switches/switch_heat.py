@@ -7,8 +7,8 @@ from rhombos.core.graph.declare import Move, Stage
 from rhombos.core.stages.names import with_names
 from rhombos.core.stages.switches.heat import junction, loss_at, settle, surge_resistance
 
-LARGEST_SINK = 20.0
-"""K/W: a bare case in still air is no better."""
+LARGEST_SINK, LEAST_WATTS = 20.0, 1e-3
+"""K/W: a bare case in still air is no better. W: below that nothing is warm."""
 TARGET_150, TARGET_175 = 383.15, 398.15
 """Junction temperature aimed at: 110 °C for a part of 150 °C, 125 °C for one of 175 °C; between and beyond in proportion."""
 
@@ -20,7 +20,24 @@ def target_of(maximum):
 
 def declare_surroundings(stage: Stage, *, loss_budget: float, pad_resistance: float, sink_time: float) -> None:
     """Heat sink, pad and trust of a stage's switches; the defaults (share of the brief's watts, K/W, s) are the stage's own."""
-    declare_sink(stage, rise=15.0, loss_budget=loss_budget, sink_time=sink_time)
+    stage.give(
+        "loss_budget",
+        loss_budget,
+        "",
+        r"\pi_P",
+        1e-4,
+        0.2,
+        "Share of the continuous watts that is set aside for losses on the stage's sink [judgement].",
+        "Loss budget",
+        judgement=True,
+    )
+
+    @stage.build(unit="W", symbol=r"P_\mathrm{sink}", source="[judgement] share of the brief", title="Watts that the sink is bought for", tex=r"{loss_budget}\,{rated_active_power}")
+    def sink_watts(loss_budget, rated_active_power):
+        """By the brief and not by the losses of the parts picked: a part that loses more is then hotter, and not on a larger sink."""
+        return loss_budget * rated_active_power
+
+    declare_sink(stage, rise=15.0, sink_time=sink_time, watts="sink_watts")
     stage.give("pad_resistance", pad_resistance, "K/W", r"R_{cs}", 0.01, 10, "Thermal resistance from one case to the sink.", "Insulating pad")
     stage.give(
         "junction_settling_time",
@@ -69,36 +86,32 @@ def declare_surroundings(stage: Stage, *, loss_budget: float, pad_resistance: fl
     )
 
 
-def declare_sink(stage: Stage, *, rise: float, loss_budget: float, sink_time: float, prefix: str = "") -> None:
-    """The heat sink as a decision: the rise it may have, over the part of the brief's watts that is set aside for losses here.
-
-    By the brief and not by the losses of the parts picked: a part that loses more is then hotter, and not on a larger sink.
-    """
-    names = {name: prefix + name for name in ("sink_rise", "loss_budget", "sink_time", "sink_resistance", "sink_capacity")}
+def declare_sink(stage: Stage, *, rise: float, sink_time: float, watts: str, prefix: str = "") -> None:
+    """The heat sink as a decision: the rise it may have over the watts that it is bought for, a figure of the stage with its TeX."""
+    names = {name: prefix + name for name in ("sink_rise", "sink_time", "sink_resistance", "sink_capacity")}
 
     def give(name: str, value: float, unit: str, symbol: str, low: float, high: float, sentence: str, title: str) -> None:
         stage.give(names[name], value, unit, symbol, low, high, f"{sentence} [judgement].", title, judgement=True)
 
     give("sink_rise", rise, "K", r"\Delta T_{sa}", 1, 80, "Rise of the heat sink over air that it is bought for", "Rise of the sink")
-    give("loss_budget", loss_budget, "", r"\pi_P", 1e-4, 0.2, "Share of the continuous watts that is set aside for losses on this sink", "Loss budget")
     give("sink_time", sink_time, "s", r"\tau_{sa}", 10, 1e4, "Heat capacity of such a sink times its resistance to air", "Time constant of the sink")
-    rise_tex, budget_tex, time_tex, sink_tex = (f"{{{names[n]}}}" for n in ("sink_rise", "loss_budget", "sink_time", "sink_resistance"))
+    rise_tex, time_tex, sink_tex = (f"{{{names[n]}}}" for n in ("sink_rise", "sink_time", "sink_resistance"))
 
-    def resistance(sink_rise, loss_budget, rated_active_power):
+    def resistance(sink_rise, watts):
         """Thermal resistance of the heat sink to air, next better preferred value; never beyond that of a bare case."""
-        wanted = sink_rise / (loss_budget * np.maximum(rated_active_power, like(1.0, rated_active_power)))
+        wanted = sink_rise / np.maximum(watts, like(LEAST_WATTS, watts))
         return nearest_in("E24", "down")(np.minimum(wanted, like(LARGEST_SINK, wanted)))
 
     resistance.__name__ = names["sink_resistance"]
     stage.build(
         unit="K/W",
         symbol=r"R_{sa}",
-        source="[judgement] a rise over a loss budget",
+        source="[judgement] a rise over a loss",
         title="Heat sink",
         safe="down",
-        tex=rf"\mathrm{{E24}}_\downarrow\left(\min\left(\frac{rise_tex}{{{budget_tex}\,\max({{rated_active_power}},1\,\mathrm{{W}})}},\;20\,\mathrm{{K/W}}\right)\right)",
-        example=({names["sink_rise"]: 15, names["loss_budget"]: 0.025, "rated_active_power": 800}, 0.75),
-    )(with_names(resistance, names["sink_rise"], names["loss_budget"], "rated_active_power"))
+        tex=rf"\mathrm{{E24}}_\downarrow\left(\min\left(\frac{rise_tex}{{\max({{{watts}}},0.001\,\mathrm{{W}})}},\;20\,\mathrm{{K/W}}\right)\right)",
+        example=({names["sink_rise"]: 15, watts: 20}, 0.75),
+    )(with_names(resistance, names["sink_rise"], watts))
 
     def capacity(sink_time, sink_resistance):
         """Heat capacity of the sink: it carries the surge."""
