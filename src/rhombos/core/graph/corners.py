@@ -79,14 +79,15 @@ class CornerSet:
         return {a.name: np.array([c.at.get(a.name, a.usual) for c in self.corners]) for a in self.axes}
 
     @cached_property
-    def _lasts(self) -> NDArray[np.bool_]:
+    def lasts(self) -> NDArray[np.bool_]:
+        """True at the corners that last."""
         passing = [self.along(a.name) != a.usual for a in self.axes if a.of_start]
         return ~np.any(passing, axis=0) if passing else np.ones(len(self.corners), dtype=bool)
 
     @cached_property
     def lasting(self) -> NDArray[np.bool_]:
         """True at the corners that last; a set of passing corners only counts as lasting, so that reductions have a value."""
-        return self._lasts if self._lasts.any() else ~self._lasts
+        return self.lasts if self.lasts.any() else ~self.lasts
 
     @cached_property
     def before(self) -> NDArray[np.intp]:
@@ -94,7 +95,7 @@ class CornerSet:
         place = np.array([self.along(a.name) for a in self.axes if not a.of_start]).T
         index = []
         for i in range(len(self.corners)):
-            same = np.flatnonzero(self._lasts & (place == place[i]).all(axis=1))
+            same = np.flatnonzero(self.lasts & (place == place[i]).all(axis=1))
             index.append(int(same[0]) if same.size else i)
         return np.array(index, dtype=np.intp)
 

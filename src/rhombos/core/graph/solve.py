@@ -30,6 +30,9 @@ from rhombos.core.graph.unknown import Unknowns
 MOST_OUTER_PASSES = 20
 SAFE_SIDE_FROM, STAYING_FROM = 4, 8
 JUDGED_FROM = 3
+YOUNG_TO = 9
+"""Up to this pass a runaway at a corner that lasts begins the age of a single sheet's decisions anew; later it is the verdict.
+Of many sheets together none may wait for another."""
 ROUGH = (1e-4, 1e-5, 1e-6)
 
 
@@ -62,6 +65,7 @@ class Run:
         """Whether what is unknown is marked, with its causes: while decisions are made it is just no number."""
         self.weigh = NOT
         self.outer = 0
+        self.age = 0
         self.inner = 0
         self.alternating: tuple[str, ...] = ()
 
@@ -91,7 +95,7 @@ class Run:
         build has been decided once from them; from then on unknown corners are left out. The build rests when no
         decision has changed.
         """
-        self.outer = 1
+        self.outer = self.age = 1
         self.values.begin(self.pinned_part)
         # What hangs on no starting value is computed, and is known or not, once and for all.
         self._work(self.layout.still)
@@ -102,9 +106,10 @@ class Run:
         last: list[int] = []
         while self.outer < MOST_OUTER_PASSES:
             self.outer += 1
+            self.age += 1
             last = self._redecide()
             judged = not self.settling
-            self.settling = self.outer < JUDGED_FROM
+            self.settling = self.age < JUDGED_FROM
             context.iterating = self.settling
             if not last and judged:
                 break
@@ -140,12 +145,12 @@ class Run:
     @property
     def kept(self) -> bool:
         """Whether decisions keep to their safe side by now."""
-        return self.outer >= SAFE_SIDE_FROM
+        return self.age >= SAFE_SIDE_FROM
 
     @property
     def remember(self) -> int:
         """What this pass remembers of rejections."""
-        return AND_STAY if self.outer >= STAYING_FROM else (NOTHING, NOTHING, CLEAR_MISSES, ALL_MISSES)[min(self.outer, 3)]
+        return AND_STAY if self.age >= STAYING_FROM else (NOTHING, NOTHING, CLEAR_MISSES, ALL_MISSES)[min(self.age, 3)]
 
     def _work(self, steps: tuple[Step, ...]) -> None:
         """Compute and decide steps in their order: by the machine as far as it can, else one by one."""
@@ -221,12 +226,24 @@ class Run:
             if not failed:
                 continue
             where = np.any([where for where, *_ in failed.values()], axis=0)
+            if self.values.variants is None and self.outer < YOUNG_TO and np.atleast_1d(where)[..., self.corners.lasting].any():
+                # What was decided so far came out of a runaway: nothing of it is kept or remembered.
+                self.age = 1
             nowhere = where & where.all(axis=-1, keepdims=True) & self.settling
             if nowhere.any():
                 self._begin_again(loop, nowhere)
             for index in failed:
-                # What follows is decided without the corners at which it runs away.
-                self.values[index] = np.where(where & ~nowhere, np.nan, np.atleast_1d(self.values[index]))
+                self.values[index] = self._without(where & ~nowhere, np.atleast_1d(self.values[index]))
+
+    def _without(self, gone: NDArray[np.bool_], value: Values) -> Values:
+        """A loop's starting value where it runs away: none at a corner that lasts, what follows is decided without it.
+
+        At a start the state that it begins from stands in, so that the start's watts are at least felt at that voltage.
+        """
+        if not (gone & ~self.corners.lasts).any() or value.shape[-1] != len(self.corners.ids):
+            return np.where(gone, np.nan, value)
+        before = np.where(gone, np.nan, value)[..., self.corners.before]
+        return np.where(gone, np.where(self.corners.lasts, np.nan, before), value)
 
     def _begin_again(self, loop: LoopSteps, failed: NDArray[np.bool_]) -> None:
         """A first guess of the build may have no operation at any corner: the next one is decided from the starting values, where it `failed`."""
