@@ -7,7 +7,7 @@ windings and how leakage energy is caught.
 import numpy as np
 
 from rhombos.core.formulas.numeric import highest, up
-from rhombos.core.graph.declare import Option, Stage, every
+from rhombos.core.graph.declare import Need, Option, Stage, every
 from rhombos.core.parts.columns import MOSFET
 from rhombos.core.stages.front.front_duty import declare_duty
 from rhombos.core.stages.switches.stress import SWITCH_NEEDS, declare_stress
@@ -45,7 +45,7 @@ def front_end(name: str, title: str, numbers: dict[str, float], pieces: int, nee
         quantities=(1, 2, 3, 4),
         pieces=pieces,
         source=MUR,
-        needs=(*SWITCH_NEEDS, *needs),
+        needs=(*SWITCH_NEEDS, Need("Volts lost in the switches", "allowed_drop", "hot_drop"), *needs),
         sentence="Cheapest MOSFET and count whose voltage, current and own temperature hold at every corner.",
     )
     _declare_heat(stage)
@@ -138,6 +138,35 @@ def _declare_loss(stage: Stage) -> None:
     def highest_drain_voltage(drain_peak_voltage):
         """Highest voltage of one drain over all corners."""
         return highest(drain_peak_voltage)
+
+    stage.give(
+        "drop_share",
+        0.08,
+        "",
+        r"\delta_{sw}",
+        0.005,
+        0.5,
+        "Share of the source's volts that the switches may drop at the end of a pulse, starts included [judgement].",
+        "Drop of the switches allowed",
+        judgement=True,
+    )
+
+    @stage.operation(
+        unit="V",
+        symbol=r"V_{sw}",
+        source="Ohm's law, half again for a hot chip",
+        title="Drop of the switches at the pulse's end",
+        tex=r"{peak_current}\,{series_switches}\frac{1.5\,{switch_on_resistance}}{switch_quantity}",
+        example=({"peak_current": 100, "series_switches": 2, "switch_on_resistance": 0.002, "switch_quantity": 2}, 0.3),
+    )
+    def hot_drop(peak_current, series_switches, switch_on_resistance, switch_quantity):
+        """Volts that the switches in the current's way take at its highest."""
+        return peak_current * series_switches * 1.5 * switch_on_resistance / switch_quantity
+
+    @stage.operation(unit="V", symbol=r"V_{sw,max}", source="[judgement]", title="Drop allowed", tex=r"{drop_share}\,{input_voltage}")
+    def allowed_drop(drop_share, input_voltage):
+        """What the switches may drop: beyond it a start pulls the source down faster than it gives power."""
+        return drop_share * input_voltage
 
     declare_position(stage)
     declare_bill(stage)
