@@ -87,7 +87,8 @@ def causes(done: Campaign, most: int = 25) -> list[tuple[str, int, int]]:
     tight: Counter[str] = Counter()
     for row in done.answers:
         best = min(row, key=lambda a: (len(a.unknown), len(a.fails), len(a.tight)))
-        failing.update(best.fails | best.unknown)
+        # Where corners are lost, all that hangs on them is: that is one cause.
+        failing.update(best.fails | ({"(no value at some corner)"} if best.unknown else set()))
         tight.update(best.tight)
     return [(key, failing[key], tight[key]) for key, _ in (failing + tight).most_common(most)]
 

@@ -60,7 +60,7 @@ def test_what_was_not_typed_is_said_with_its_usual_value():
 
 
 def test_an_intermediate_figure_counts_as_a_pin_and_a_semicolon_separates_values():
-    worked = alone("precharge.precharge_time", {"time_constant": "0.1; 0.2"})
+    worked = alone("precharge.precharge_time", {"time_constant": "0.1; 0.2", "closing_fraction": "0.95"})
     np.testing.assert_allclose(worked.values, [0.29957, 0.59915], rtol=1e-4)
     assert "bank_capacitance" not in worked.usual, "what stands behind a pin is not hung on"
 
@@ -165,9 +165,9 @@ def test_sensitivity_of_flux_to_turns_and_frequency(solved):
 
 def test_goal_seek_on_the_real_line(solved):
     model, inputs, _ = solved
-    found = goal_seek(model, inputs, "precharge.precharge_time", "nominal_full", 0.5, "precharge.closing_fraction")
+    found = goal_seek(model, inputs, "precharge.precharge_time", "nominal_full", 0.5, "precharge.usual_closing_fraction")
     assert found.exact
-    again = model.solve(inputs.with_given("precharge.closing_fraction", found.value))
+    again = model.solve(inputs.with_given("precharge.usual_closing_fraction", found.value))
     assert again.value("precharge.precharge_time")[0] == pytest.approx(0.5, rel=1e-4)
 
 

@@ -263,6 +263,7 @@ def test_a_cut_line_up_given_what_it_lost_is_as_it_was(id):
             **{n.key: sheet.values[model.wiring.resolve(model.wiring.lineup.place("input"), n.figure.name)] for n in lost},
         },
         {k: v for k, v in inputs.choices.items() if k in part.choices},
+        {k: v for k, v in inputs.pins.items() if k in part.wiring.index},
     )
     alone = part.solve(kept)
     for key in ("battery.terminal_voltage", "input.bulk_current", "cutoff.falling_threshold", "precharge.precharge_time"):

@@ -42,7 +42,7 @@ def test_whole_sheets_are_the_same_by_machine_code_and_by_numpy(id, monkeypatch)
     assert_same(fast, slow.solve(away), fast.solve(away))
     for _ in range(4):
         inputs = design.inputs()
-        for key in ("load_3.rated_power", "input.cable_length", "front.sink_resistance", "load_1.rated_power"):
+        for key in ("load_3.rated_power", "input.cable_length", "front.pad_resistance", "load_1.rated_power"):
             low, high = 0.6, 1.3
             inputs = inputs.with_given(key, float(fast.solve(inputs).value(key)[0] * random.uniform(low, high)))
         build = fast.build_of(fast.solve(inputs))

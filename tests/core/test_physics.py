@@ -60,7 +60,7 @@ def test_improved_steinmetz_returns_steinmetz_for_a_sine(alpha, beta):
 @given(c=st.floats(1e-4, 2e-2), ind=st.floats(2e-7, 2e-5), r=st.floats(1e-3, 0.5))
 @settings(max_examples=30, deadline=None)
 def test_closing_current_is_the_peak_of_the_circuit(c, ind, r):
-    ours = float(fn("precharge", "closing_current")(1.5, c, ind, r))
+    ours = float(fn("precharge", "closing_current")(0.95, fn("precharge", "whole_inrush")(30.0, c, ind, r)))
     scale = max(np.sqrt(ind * c), ind / r, 1e-9)
     solved = solve_ivp(
         lambda _, y: [(1.5 - r * y[0] - y[1]) / ind, y[0] / c], (0, 12 * scale), [0, 0], method="LSODA", rtol=1e-9, atol=1e-12, max_step=scale / 100

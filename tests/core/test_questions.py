@@ -42,8 +42,8 @@ def test_a_scan_is_its_single_solves(solved):
     model, inputs, sheet = solved
     at = sheet.corners.ids.index("lowest_full")
     grid = np.linspace(0.4, 2.5, 7)
-    together = scan(model, inputs, "front.sink_resistance", grid, "front.junction_temperature", at)
-    alone = [model.solve(inputs.with_given("front.sink_resistance", float(x))).at("front.junction_temperature", "lowest_full") for x in grid]
+    together = scan(model, inputs, "front.pad_resistance", grid, "front.junction_temperature", at)
+    alone = [model.solve(inputs.with_given("front.pad_resistance", float(x))).at("front.junction_temperature", "lowest_full") for x in grid]
     np.testing.assert_allclose(together, alone, rtol=1e-7)
     assert np.ptp(together) > 1
 
@@ -135,7 +135,7 @@ def test_a_pinned_part_is_used_and_its_columns_follow(solved):
 def test_verdicts_are_margins_against_their_levels(solved):
     """Every verdict again from the sheet's own numbers, one by one in plain Python."""
     _, inputs, _ = solved
-    for change in ({}, {"load_3.rated_power": 700.0}, {"battery.cells": 7.0}, {"front.sink_resistance": 4.0}):
+    for change in ({}, {"load_3.rated_power": 700.0}, {"battery.cells": 7.0}, {"front.pad_resistance": 4.0}):
         model, sheet = solved[0], solved[0].solve(Inputs({**inputs.givens, **change}, inputs.choices))
         verdicts = sheet.judge()
         for row, wired in enumerate(model.wiring.checks):

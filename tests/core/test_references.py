@@ -63,6 +63,7 @@ class TestSource:
             cell_cutoff=0.0,
             line_resistance=r,
             source_level=1.0,
+            surge=0.0,
         )
         assert v == pytest.approx(brentq(lambda x: x - voc + r * power / x, voc / 2, voc + 1), rel=1e-9)
 

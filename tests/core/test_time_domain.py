@@ -254,7 +254,7 @@ def test_damping_loss_by_the_current_through_its_resistor():
     amperes = figure("output_filter", "damping_current", damping_resistor=rd, **given_)
     ours = figure("output_filter", "damping_loss", damping_current=amperes, damping_resistor=rd)
     assert ours == pytest.approx(low + high, rel=0.01)
-    film = figure("output_filter", "capacitor_current", surge=0.0, **given_)
+    film = figure("output_filter", "capacitor_current", surge=0.0, capacitor_quantity=1.0, **given_)
     at_carrier = (1 / (rd + 1 / (2j * np.pi * f * cd))) + 2j * np.pi * f * c
     expected = np.sqrt((2 * np.pi * 50 * c * v) ** 2 + abs(ripple / np.sqrt(12) * 2j * np.pi * f * c / at_carrier) ** 2)
     assert film == pytest.approx(expected, rel=1e-6)

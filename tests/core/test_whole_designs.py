@@ -48,7 +48,6 @@ def brief(lineup: str, loads: tuple[tuple[str, float], ...], **givens: float) ->
         givens={
             "battery.cells": 8.0,
             "battery.capacity": 360e3,
-            "battery.cell_resistance": 0.7e-3,
             **{f"{name}.rated_power": watts for name, (_, watts) in zip(names, loads, strict=True)},
             **{key.replace("__", "."): value for key, value in givens.items()},
         },
@@ -86,15 +85,16 @@ def test_a_start_on_tired_cells_trips_the_cut_off(lineup):
     model, inputs = design.model(), design.inputs()
     fresh = Whole(model, model.solve(inputs))
     tired = TIRED * fresh.all("battery.cell_resistance")[0]
-    whole = Whole(model, model.solve(inputs.with_given("battery.cell_resistance", float(tired))))
+    quick = inputs.with_pin("cutoff.filter_time", 0.05, "sees every start")
+    whole = Whole(model, model.solve(quick.with_pin("battery.cell_resistance", float(tired), "tired")))
     at = whole.sheet.corners.ids.index("lowest_surge_watts")
     open_, r = whole.all("battery.open_circuit_voltage")[at], whole.all("battery.source_resistance")[at]
     watts = whole.all("battery.terminal_voltage")[at] * whole.all("battery.source_current")[at]
     volts = (open_ + math.sqrt(open_**2 - 4 * watts * r)) / 2
-    assert whole.all("battery.terminal_voltage")[at] > 1.005 * volts, "the sheet works at the cut-off, below which nothing runs"
+    assert whole.all("battery.terminal_voltage")[at] == pytest.approx(volts, rel=1e-9), "a start is over before the cut-off acts: the cells stand alone"
     assert whole.all("battery.resting_pack_voltage")[at] == pytest.approx(open_ - watts / volts * whole.all("battery.cells")[0] * tired, rel=5e-4)
     assert whole.verdict("cutoff.no_trip_in_service") == FAILS
-    assert fresh.verdict("cutoff.no_trip_in_service") == HOLDS
+    assert Whole(model, model.solve(quick)).verdict("cutoff.no_trip_in_service") == HOLDS
 
 
 @pytest.mark.parametrize(
@@ -158,15 +158,23 @@ def test_choke_and_link_swing_as_their_circuit_does_stepped_through_time(lineup)
     for corner in ("lowest_full", "nominal_full", "highest_surge"):
         apparent, volts, c, inductance, r = (sheet.at(k, corner) for k in names)
         omega = 4 * math.pi * sheet.at("output.output_frequency", corner)
-        taken = apparent / volts
-        steps = solve_ivp(
-            lambda t, y, a=(taken, omega, c, inductance, r): [(y[1] - a[0] * math.cos(a[1] * t)) / a[2], -(y[0] + a[4] * y[1]) / a[3]],
-            (0, 0.4),
-            [0.0, 0.0],
-            t_eval=np.linspace(0.38, 0.4, 2001),
-            rtol=1e-9,
-            atol=1e-9,
-        )
-        volts_swing, amperes = np.ptp(steps.y[0]), np.ptp(steps.y[1]) / 2
-        assert sheet.at(f"{choke.split('.')[0]}.choke_swing", corner) == pytest.approx(amperes, rel=2e-3)
+        taken, period = apparent / volts, 2 * math.pi / omega
+
+        def through(start, taken=taken, omega=omega, c=c, inductance=inductance, r=r, period=period):
+            def slope(t, y):
+                return [(y[1] - taken * math.cos(omega * t)) / c, -(y[0] + r * y[1]) / inductance]
+
+            return solve_ivp(slope, (0, period), start, t_eval=np.linspace(0, period, 1001), rtol=1e-10, atol=1e-10).y
+
+        # The state that a period leads back to itself: a lightly damped choke would take seconds to find it.
+        from_rest = through([0.0, 0.0])[:, -1]
+        carried = np.array([through(unit)[:, -1] - from_rest for unit in ([1.0, 0.0], [0.0, 1.0])]).T
+        steps = through(np.linalg.solve(np.eye(2) - carried, from_rest))
+        volts_swing, amperes = np.ptp(steps[0]), np.ptp(steps[1]) / 2
+        place = choke.split(".")[0]
+        # Through diodes the current does not reverse: where the circuit would, it rests in its valleys, and the link swings more.
+        valley = sheet.at(f"{place}.link_current", corner) - sheet.at(f"{place}.choke_ripple", corner) / 2 if place == "rectifier" else math.inf
+        assert sheet.at(f"{place}.choke_swing", corner) == pytest.approx(min(amperes, max(valley, 0.0)), rel=2e-3)
+        if amperes > valley:
+            continue
         assert sheet.at("link.link_ripple", corner) == pytest.approx(volts_swing, rel=2e-3)

@@ -15,7 +15,7 @@ from rhombos.core.formulas.numeric import SERIES
 
 TOKEN = re.compile(r"\\[A-Za-z]+|\\.|\d+\.?\d*(?:e-?\d+)?|[A-Za-z]|[^\s]")
 SPACES = {"\\,", "\\;", "\\!", "\\:", "\\quad", "\\displaystyle"}
-UNITS = {"s": 1.0, "ms": 1e-3, "V": 1.0, "m": 1.0, "kg": 1.0, "h": 1.0, "J": 1.0, "mJ": 1e-3, "Ohm": 1.0}
+UNITS = {"s": 1.0, "ms": 1e-3, "V": 1.0, "m": 1.0, "kg": 1.0, "h": 1.0, "J": 1.0, "mJ": 1e-3, "Ohm": 1.0, "W": 1.0, "K/W": 1.0}
 FUNCTIONS: dict[str, Callable[[float], float]] = {
     "\\ln": math.log, "\\exp": math.exp, "\\sin": math.sin, "\\cos": math.cos, "\\arctan": math.atan, "\\Gamma": math.gamma
 }  # fmt: skip

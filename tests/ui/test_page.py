@@ -124,7 +124,7 @@ def test_goal_seek_makes_a_figure_equal(app, page):
     page.key("g")
     page.type("#seek-wanted", "100 ms", "")
     field = page.one("#seek-move")
-    next(o for o in field.find_elements(By.TAG_NAME, "option") if o.get_attribute("value") == "precharge.closing_fraction").click()
+    next(o for o in field.find_elements(By.TAG_NAME, "option") if o.get_attribute("value") == "precharge.usual_closing_fraction").click()
     page.click_text("Seek")
     page.until(lambda: "does it" in page.says("[data-testid=sought]"), "a value that does it")
     page.click_text("Take it")

@@ -30,6 +30,8 @@ from rhombos.core.graph.unknown import Unknowns
 MOST_OUTER_PASSES = 20
 SAFE_SIDE_FROM, STAYING_FROM = 4, 8
 JUDGED_FROM = 3
+FREE_PASSES = 1
+"""How often decisions at rest are made anew without what was remembered and kept on the way."""
 YOUNG_TO = 9
 """Up to this pass a runaway at a corner that lasts begins the age of a single sheet's decisions anew; later it is the verdict.
 Of many sheets together none may wait for another."""
@@ -66,6 +68,7 @@ class Run:
         self.weigh = NOT
         self.outer = 0
         self.age = 0
+        self.free = False
         self.inner = 0
         self.alternating: tuple[str, ...] = ()
 
@@ -104,6 +107,7 @@ class Run:
         self._work(self.layout.moving)
         self._settle_loops(ROUGH[0])
         last: list[int] = []
+        freed = 0
         while self.outer < MOST_OUTER_PASSES:
             self.outer += 1
             self.age += 1
@@ -112,25 +116,35 @@ class Run:
             self.settling = self.age < JUDGED_FROM
             context.iterating = self.settling
             if not last and judged:
-                break
+                if freed == FREE_PASSES:
+                    break
+                # At rest: decided once more freely, with nothing remembered of the way here.
+                freed += 1
+                self.free = True
+                self.values.forget()
+                self.asked.clear()
+                continue
+            self.free = False
             self._settle_loops(ROUGH[min(self.outer, len(ROUGH)) - 1])
         self.settling = context.iterating = False
         self.judging = True
         self._converge(self.layout.held)
-        if self.unknown.masks and self._judge_decisions():
+        # A decision may hang on another by way of what is computed between them, so until none more is lost.
+        while self.unknown.masks and self._judge_decisions():
             self.unknown.holding_causes(partial(self._converge, self.layout.held))
         self.alternating = tuple(self.wiring.nodes[i].key for i in last)
         for i, contest in self.layout.contests.items():
             self.picks[i] = self.values.judged(contest).state(single=self.values.variants is None)
 
     def _judge_decisions(self) -> bool:
-        """Say of decisions which corners they were made without; whether one has nothing left to be made from."""
+        """Say of decisions which corners they were made without; whether one more has nothing left to be made from."""
         lost = False
         for index in self.plan.order:
             if index in self.plan.decided and index not in self.pinned and self.unknown.concerns(index):
+                known = index not in self.unknown.masks
                 left = self.unknown.mark(index, np.atleast_1d(self.values[index]))
                 if left is not None:
-                    self.values[index], lost = left, True
+                    self.values[index], lost = left, lost or known
         return lost
 
     def _redecide(self) -> list[int]:
@@ -145,7 +159,7 @@ class Run:
     @property
     def kept(self) -> bool:
         """Whether decisions keep to their safe side by now."""
-        return self.age >= SAFE_SIDE_FROM
+        return self.age >= SAFE_SIDE_FROM and not self.free
 
     @property
     def remember(self) -> int:

@@ -31,4 +31,5 @@ LIGHTHOUSE = Sample(
         "load_3.rated_power": 500.0,
     },
     {"load_1.type": "induction_motor", "load_2.type": "active_pfc", "load_3.type": "heater"},
+    {"battery.cell_resistance": (1.5e-3, "measured on the old cells")},
 )

@@ -246,6 +246,10 @@ class Judged:
         chosen, fits = (self.chosen[0], self.fits[0]) if single else (self.chosen.copy(), self.fits.copy())
         return PickState(chosen, fits, self.rejected.copy())
 
+    def forget(self) -> None:
+        """Nobody is rejected any more; the choice stands until it is judged anew."""
+        self.rejected.fill(False)
+
     def clear(self) -> None:
         """Nothing is decided."""
         self.rejected.fill(False)

@@ -54,6 +54,13 @@ class Desk:
         for made in self._rounds.values():
             made.begin(pinned)
 
+    def forget(self) -> None:
+        """No pick remembers a rejection, nor what it was asked last."""
+        for seat in self._seats.values():
+            seat.judged.forget()
+        for made in self._rounds.values():
+            made.forget()
+
     def round(self, steps: tuple[Step, ...], pinned: dict[int, int]) -> "Round":
         """The steps of a pass of a single sheet as the machine takes them."""
         key = id(steps)  # the layout keeps them for as long as it has desks
@@ -84,6 +91,10 @@ class Round:
         self.words[:, STEP_ASKED] = 0
         for node, k in self._picks.items():
             self.words[k, STEP_PINNED] = pinned.get(node, -1)
+
+    def forget(self) -> None:
+        """Every pick is asked anew."""
+        self.words[:, STEP_ASKED] = 0
 
     def _pick(self, k: int, node: int, desk: Desk) -> None:
         contest = desk.layout.contests[node]

@@ -163,6 +163,13 @@ class SheetNumbers:
             lanes = np.pad(variants, (0, self.blocks * LANES - self.lanes), mode="edge").reshape(self.blocks, 1, LANES)
             self.buffer[:, rows, :] = np.where(lanes, before, self.buffer[:, rows, :])
 
+    def forget(self) -> None:
+        """Picks are judged anew, whatever was rejected and whatever they were asked last."""
+        for judged in self._judged.values():
+            judged.forget()
+        if self._desk is not None and self.variants is None:
+            self._desk.forget()
+
     def release(self) -> None:
         """Let go of what only the solve needed."""
         self._judged.clear()

@@ -111,6 +111,7 @@ def diode_loss(diode_forward_voltage, link_current, recovered_charge, secondary_
     source="four diodes, surge left out",
     title="Losses of the diodes that last",
     tex=r"4\max_\mathrm{lasting}({diode_loss})",
+    example=({"diode_loss": 3}, 12),
 )
 def lasting_diode_losses(diode_loss):
     """Highest loss of all diodes together at the corners that last: what their sink is bought for."""

@@ -126,14 +126,15 @@ transformer.give("single_winding", 1.0, "", "w_s", 1, 1, "Windings of the second
 @transformer.build(
     unit="V·s",
     symbol=r"\lambda",
-    source="regulated link: volt-seconds follow the ratio",
+    source="regulated link: volt-seconds follow the ratio; commutation adds its share of the pulse",
     title="Volt-seconds of a half cycle",
-    tex=r"\frac{\max({secondary_voltage_needed})}{2\,{needed_ratio}\,{lowest_switching_frequency}}",
-    example=({"secondary_voltage_needed": 380, "needed_ratio": 19, "lowest_switching_frequency": 40e3}, 250e-6),
+    tex=r"\frac{\max\left(\frac{\max({secondary_voltage_needed})}{needed_ratio},\;\max({driven_voltage}\,{total_duty})\right)}{2\,{lowest_switching_frequency}}",
+    example=({"secondary_voltage_needed": 380, "needed_ratio": 19, "driven_voltage": 24, "total_duty": 0.8, "lowest_switching_frequency": 40e3}, 250e-6),
 )
-def volt_seconds(secondary_voltage_needed, needed_ratio, lowest_switching_frequency):
-    """Volt-seconds on the driven winding while the link is regulated: V_p·D/f, the same at every source voltage."""
-    return highest(secondary_voltage_needed) / (2 * needed_ratio * lowest_switching_frequency)
+def volt_seconds(secondary_voltage_needed, needed_ratio, driven_voltage, total_duty, lowest_switching_frequency):
+    """Volt-seconds on the driven winding: what the regulated link asks for, V_p·D/f, and at a corner with long commutation what the pulse has."""
+    asked, pulse = highest(secondary_voltage_needed) / needed_ratio, highest(driven_voltage * total_duty)
+    return np.where(pulse > asked, pulse, asked) / (2 * lowest_switching_frequency)
 
 
 @transformer.build(

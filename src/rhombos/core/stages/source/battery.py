@@ -138,7 +138,7 @@ def source_resistance(pack_resistance, source_level, line_resistance):
     start=25.0,
     source=TEXTBOOK,
     title="Voltage at the converter",
-    tex=r"\begin{gathered}\begin{cases}\max(V_1,V_2)&{source_level}<1,\;{surge}=0\\V_1&\text{else}\end{cases}\\V_1=\tfrac{1}{2}\left({open_circuit_voltage}+\sqrt{{open_circuit_voltage}^2-4\,{output_power}\,{source_resistance}}\right)\\"
+    tex=r"\begin{gathered}\begin{cases}\max(V_1,V_2)&{source_level}+{surge}<1\\V_1&\text{else}\end{cases}\\V_1=\tfrac{1}{2}\left({open_circuit_voltage}+\sqrt{{open_circuit_voltage}^2-4\,{output_power}\,{source_resistance}}\right)\\"
     r"V_2=\tfrac{1}{2}\left({cells}{cell_cutoff}+\sqrt{({cells}{cell_cutoff})^2-4\,{output_power}\,{line_resistance}}\right)\end{gathered}",
     example=(
         {

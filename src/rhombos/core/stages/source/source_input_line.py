@@ -130,7 +130,9 @@ source_input.pick(
 )
 def lasting_source_current(source_current, rated_active_power, source_voltage):
     """Highest current that lasts: never less than what the brief's watts alone draw at the lowest voltage."""
-    return np.fmax(highest_lasting(source_current), rated_active_power / lowest(source_voltage))
+    lasting, least = highest_lasting(source_current), rated_active_power / lowest(source_voltage)
+    # Where no corner has settled yet, the least that it can be.
+    return np.where(lasting > least, lasting, least)
 
 
 @source_input.build(
