@@ -35,9 +35,9 @@ def measured(base: str) -> dict[str, float]:
         stage, stage_drawn = _edits(
             page,
             "/project/1/stages/bridge?figure=bridge.junction_temperature",
-            "bridge.sink_resistance",
+            "bridge.pad_resistance",
             "tr[data-figure='bridge.junction_temperature'] td.v",
-            lambda k: f"{0.7 + 0.01 * k:.2f} K/W",
+            lambda k: f"{1.1 + 0.01 * k:.2f} K/W",
         )
         weight = _fetched(driver)
         page.open("/project/1/scope")

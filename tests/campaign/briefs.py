@@ -6,7 +6,12 @@ from collections.abc import Iterator
 from rhombos.formats.design import Design, LoadRow
 
 LEAST_WATTS, MOST_WATTS = 50.0, 6000.0
-CHEMISTRIES = {"lifepo4": (3.25, (4, 8, 12, 15, 16, 24, 30, 32)), "lead_acid": (2.05, (6, 12, 18, 24, 48)), "nmc": (3.7, (3, 7, 10, 13, 14, 20, 26)), "nimh": (1.2, (10, 20, 40))}
+CHEMISTRIES = {
+    "lifepo4": (3.25, (4, 8, 12, 15, 16, 24, 30, 32)),
+    "lead_acid": (2.05, (6, 12, 18, 24, 48)),
+    "nmc": (3.7, (3, 7, 10, 13, 14, 20, 26)),
+    "nimh": (1.2, (10, 20, 40)),
+}
 """Volts of a cell, and how many stand in series in packs that are sold."""
 OUTPUTS = ((230.0, 50.0), (230.0, 50.0), (230.0, 50.0), (120.0, 60.0), (110.0, 50.0), (220.0, 60.0))
 TYPES = ("heater", "filament_lamp", "rectifier", "active_pfc", "induction_motor", "universal_motor", "transformer_input")

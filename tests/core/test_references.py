@@ -272,7 +272,15 @@ class TestTransformer:
         assert figure("transformer", "skin_depth", switching_frequency=1.0) == pytest.approx(75.8e-3, rel=2e-3)
 
     def test_volt_seconds_agree_with_the_flux_that_they_size(self):
-        lam = figure("transformer", "volt_seconds", secondary_voltage_needed=375.0, needed_ratio=18.0, lowest_switching_frequency=38e3)
+        lam = figure(
+            "transformer",
+            "volt_seconds",
+            secondary_voltage_needed=375.0,
+            needed_ratio=18.0,
+            driven_voltage=25.0,
+            total_duty=0.8,
+            lowest_switching_frequency=38e3,
+        )
         turns = figure("transformer", "primary_turns", volt_seconds=lam, flux_limit=0.17, core_effective_area=2.11e-4)
         flux = figure(
             "transformer",
@@ -285,3 +293,14 @@ class TestTransformer:
         )
         assert flux <= 0.17
         assert flux * turns / (turns - 1) > 0.17, "one turn less would pass the limit"
+        # Where commutation takes the pulse beyond what the link asks for, the pulse decides.
+        longer = figure(
+            "transformer",
+            "volt_seconds",
+            secondary_voltage_needed=375.0,
+            needed_ratio=18.0,
+            driven_voltage=25.0,
+            total_duty=0.92,
+            lowest_switching_frequency=38e3,
+        )
+        assert longer == pytest.approx(25.0 * 0.92 / 2 / 38e3)

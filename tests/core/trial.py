@@ -15,7 +15,9 @@ def strained(id: str) -> Design:
         return tern_islet.second().model_copy(update={"lineup": id})
     design = of_sample(id)
     return design.model_copy(
-        update={"givens": {**design.givens, "load_3.rated_power": 1.5 * design.givens["load_3.rated_power"], "front.pad_resistance": 3.0, "front.sink_rise": 60.0}}
+        update={
+            "givens": {**design.givens, "load_3.rated_power": 1.5 * design.givens["load_3.rated_power"], "front.pad_resistance": 3.0, "front.sink_rise": 60.0}
+        }
     )
 
 

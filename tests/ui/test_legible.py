@@ -14,12 +14,7 @@ from tests.ui.legible import illegible
 WIDTHS = (1280, 1024, 390)
 VIEWS = ("brief", "line-up", "scope", "build", "log")
 MOST_LOADS = 24
-NAMES = (
-    "Kühlschrankverdichteranlaufkondensator",
-    "Warmwasserumwälzpumpensteuergerät",
-    "Leuchtstofflampenvorschaltgerät",
-    "Bohrhammerdrehzahlregler",
-)
+NAMES = ("Kühlschrankverdichteranlaufkondensator", "Warmwasserumwälzpumpensteuergerät", "Leuchtstofflampenvorschaltgerät", "Bohrhammerdrehzahlregler")
 BROKEN = """
 <style>body{font:16px/20px sans-serif;margin:0} div{position:absolute;left:0;white-space:nowrap}</style>
 <div style="top:0;width:60px;overflow:hidden">Cut off on its way</div>

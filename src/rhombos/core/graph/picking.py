@@ -104,7 +104,7 @@ def missed(needs: list[Asked], count: int) -> Values:
     return counted
 
 
-def decide(candidates: Candidates, judge: Judge, before: PickState | None, pinned: int | None, outer: int, *, stay: bool) -> PickState:
+def decide(candidates: Candidates, judge: Judge, before: PickState | None, pinned: int | None, age: int, *, stay: bool) -> PickState:
     """Choose a candidate per variant, all being judged by NumPy; `engine.judging` does the same in machine code.
 
     A candidate rejected from the second pass on (the first that sees a converged operation; there only what misses
@@ -128,7 +128,7 @@ def decide(candidates: Candidates, judge: Judge, before: PickState | None, pinne
             chosen = np.where(taken, chosen, otherwise)
     kept = np.zeros(worst.shape, dtype=bool) if former is None else former
     # An unknown margin may not be taken, and is no reason to reject for good.
-    rejected = kept if outer < REJECTED_FROM else kept | (worst < (FITS if outer > REJECTED_FROM else CLEARLY))
+    rejected = kept if age < REJECTED_FROM else kept | (worst < (FITS if age > REJECTED_FROM else CLEARLY))
     return PickState(chosen, np.asarray(_at(passing, chosen)), rejected)
 
 

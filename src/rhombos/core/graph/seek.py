@@ -58,7 +58,7 @@ def sensitivity(model: Model, sheet: Sheet, key: str, corner: str, most: int = 8
         if weight >= NOTHING:
             rank = (-round(float(size[chosen[j]]), 5), -float(np.nan_to_num(np.abs(resized[j])).max()))
             words = _jumps(model, sheet, sized, (2 * j, 2 * j + 1))
-            found.append((rank, Swing(node.key, node.figure.title, *map(_number, (down, up, sized_down, sized_up)), words)))
+            found.append((rank, Swing(node.key, node.figure.title, _number(down), _number(up), _number(sized_down), _number(sized_up), words)))
     return [swing for _, swing in sorted(found, key=lambda f: f[0])][:most]
 
 

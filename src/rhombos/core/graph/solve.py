@@ -27,10 +27,10 @@ from rhombos.core.graph.sheet import Sheet
 from rhombos.core.graph.solvable import Solvable
 from rhombos.core.graph.unknown import Unknowns
 
-MOST_OUTER_PASSES = 20
+MOST_OUTER_PASSES = 30
 SAFE_SIDE_FROM, STAYING_FROM = 4, 8
 JUDGED_FROM = 3
-FREE_PASSES = 1
+FREE_PASSES = 2
 """How often decisions at rest are made anew without what was remembered and kept on the way."""
 YOUNG_TO = 9
 """Up to this pass a runaway at a corner that lasts begins the age of a single sheet's decisions anew; later it is the verdict.
@@ -120,9 +120,7 @@ class Run:
                     break
                 # At rest: decided once more freely, with nothing remembered of the way here.
                 freed += 1
-                self.free = True
-                self.values.forget()
-                self.asked.clear()
+                self._forget()
                 continue
             self.free = False
             self._settle_loops(ROUGH[min(self.outer, len(ROUGH)) - 1])
@@ -135,6 +133,13 @@ class Run:
         self.alternating = tuple(self.wiring.nodes[i].key for i in last)
         for i, contest in self.layout.contests.items():
             self.picks[i] = self.values.judged(contest).state(single=self.values.variants is None)
+
+    def _forget(self) -> None:
+        """Begin a free pass: no rejection is remembered, no decision keeps to its side, and every pick is asked anew."""
+        self.free = True
+        self.asked.clear()
+        self.values.forget()
+        self.picks = {i: PickState(p.chosen, p.fits, np.zeros_like(p.rejected)) for i, p in self.picks.items()}
 
     def _judge_decisions(self) -> bool:
         """Say of decisions which corners they were made without; whether one more has nothing left to be made from."""
@@ -362,7 +367,7 @@ class Run:
             args = [self._as_it_stands(a) for a in cone.inputs]
             held = [self._as_it_stands(a) if self.kept else np.nan for a in cone.held]
             judge = Judge(wired, self.plan, candidates, self.corners, args, held)
-            self.picks[index] = decide(candidates, judge, before, pinned, self.outer, stay=self.remember == AND_STAY)
+            self.picks[index] = decide(candidates, judge, before, pinned, self.age, stay=self.remember == AND_STAY)
             former, chosen = None if before is None else before.chosen, self.picks[index].chosen
         else:
             inputs, judged = values.gather(contest, kept=self.kept), values.judged(contest)

@@ -147,7 +147,13 @@ def least_gate_resistor(switch_quantity, highest_gate_voltage, driver_current_li
     ),
 )
 def gate_resistor_on(
-    wanted_on_plateau, gate_on_voltage, plateau_voltage, switch_gate_drain_charge, switch_quantity, driver_resistance, switch_internal_gate_resistance,
+    wanted_on_plateau,
+    gate_on_voltage,
+    plateau_voltage,
+    switch_gate_drain_charge,
+    switch_quantity,
+    driver_resistance,
+    switch_internal_gate_resistance,
     least_gate_resistor,
 ):
     """External gate resistor of each device for turn-on, from the wanted plateau; never below 1 Ω, nor below what the driver can feed."""
@@ -177,7 +183,12 @@ def gate_resistor_on(
     ),
 )
 def gate_resistor_off(
-    wanted_off_plateau, switch_threshold_voltage, switch_gate_drain_charge, switch_quantity, driver_resistance, switch_internal_gate_resistance,
+    wanted_off_plateau,
+    switch_threshold_voltage,
+    switch_gate_drain_charge,
+    switch_quantity,
+    driver_resistance,
+    switch_internal_gate_resistance,
     least_gate_resistor,
 ):
     """External gate resistor of each device for turn-off, judged at the threshold (the plateau of a small current); never below what the driver can feed."""

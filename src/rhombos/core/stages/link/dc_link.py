@@ -238,9 +238,7 @@ def hold_up_time(link_capacitance, link_valley, needed_valley, output_power):
     return applies(output_power > 0 * output_power, time, "nothing is drawn, so nothing ends")
 
 
-@dc_link.operation(
-    unit="W", symbol=r"P_{o,0}", source="state before the start", title="Power given before a start", tex=r"{output_power}_{\text{before}}"
-)
+@dc_link.operation(unit="W", symbol=r"P_{o,0}", source="state before the start", title="Power given before a start", tex=r"{output_power}_{\text{before}}")
 def power_before(output_power):
     """Power that a start begins from: full load at the same source level."""
     return before_surge(output_power)

@@ -191,11 +191,15 @@ def damping_current(output_frequency, damping_capacitance, damping_resistor, del
         0.472163,
     ),
 )
-def capacitor_current(surge, capacitor_quantity, output_frequency, filter_capacitance, delivered_voltage, filter_ripple, damping_capacitance, carrier_ratio_damped):
+def capacitor_current(
+    surge, capacitor_quantity, output_frequency, filter_capacitance, delivered_voltage, filter_ripple, damping_capacitance, carrier_ratio_damped
+):
     """Rms current of one filter capacitor where it lasts: the output's, and nearly all of the carrier ripple (at most: worst duty throughout)."""
     ratio = filter_capacitance / damping_capacitance
     share = (ratio**2 + carrier_ratio_damped**2) / ((1 + ratio) ** 2 + carrier_ratio_damped**2)
-    return (1 - surge) / capacitor_quantity * np.sqrt((2 * np.pi * output_frequency * filter_capacitance * delivered_voltage) ** 2 + filter_ripple**2 / 12 * share)
+    return (
+        (1 - surge) / capacitor_quantity * np.sqrt((2 * np.pi * output_frequency * filter_capacitance * delivered_voltage) ** 2 + filter_ripple**2 / 12 * share)
+    )
 
 
 @output_filter.operation(
@@ -255,20 +259,33 @@ def highest_choke_peak(choke_peak_current):
 
 
 @output_filter.build(
-    unit="credit", symbol="c", source="catalogue", title="Cost", tex=r"{capacitor_quantity}\,{capacitor_price}+{damper_quantity}\,{damper_price}+{choke_price}+{resistor_price}"
+    unit="credit",
+    symbol="c",
+    source="catalogue",
+    title="Cost",
+    tex=r"{capacitor_quantity}\,{capacitor_price}+{damper_quantity}\,{damper_price}+{choke_price}+{resistor_price}",
 )
 def cost(capacitor_quantity, capacitor_price, damper_quantity, damper_price, choke_price, resistor_price):
     """Cost of capacitors, damping resistor and choke."""
     return capacitor_quantity * capacitor_price + damper_quantity * damper_price + choke_price + resistor_price
 
 
-@output_filter.build(unit="kg", symbol="m", source="catalogue", title="Mass", tex=r"{capacitor_quantity}\,{capacitor_mass}+{damper_quantity}{damper_mass}+{choke_mass}")
+@output_filter.build(
+    unit="kg", symbol="m", source="catalogue", title="Mass", tex=r"{capacitor_quantity}\,{capacitor_mass}+{damper_quantity}{damper_mass}+{choke_mass}"
+)
 def mass(capacitor_quantity, capacitor_mass, damper_quantity, damper_mass, choke_mass):
     """Mass of capacitors and choke."""
     return capacitor_quantity * capacitor_mass + damper_quantity * damper_mass + choke_mass
 
 
-@output_filter.build(unit="", symbol="n", source="count", title="Parts", tex=r"{capacitor_quantity}+{damper_quantity}+2", example=({"capacitor_quantity": 1, "damper_quantity": 2}, 5))
+@output_filter.build(
+    unit="",
+    symbol="n",
+    source="count",
+    title="Parts",
+    tex=r"{capacitor_quantity}+{damper_quantity}+2",
+    example=({"capacitor_quantity": 1, "damper_quantity": 2}, 5),
+)
 def part_count(capacitor_quantity, damper_quantity):
     """Choke, capacitors, damping resistor, damping capacitors."""
     return capacitor_quantity + damper_quantity + 2

@@ -245,7 +245,9 @@ def _declare_tolerance(name: str, symbol: str, title: str, classes: tuple[float,
     formula.__name__ = name
     formula.__doc__ = f"{title}, of the class taken."
     tex = rf"\begin{{cases}}{usual}&{{tolerance_class}}=0\\{close}&{{tolerance_class}}=1\\{precise}&\text{{else}}\end{{cases}}"
-    cutoff.build(unit="", symbol=symbol, source="tolerances that are sold", title=title, tex=tex, decided=True, example=({"tolerance_class": 1}, close))(formula)
+    cutoff.build(unit="", symbol=symbol, source="tolerances that are sold", title=title, tex=tex, decided=True, example=({"tolerance_class": 1}, close))(
+        formula
+    )
 
 
 _declare_tolerance("resistor_tolerance", r"\delta_R", "Tolerance of the resistors", RESISTORS)
@@ -328,11 +330,17 @@ def loss(pack_voltage, upper_resistor, lower_resistor):
 
 
 cutoff.give("part_count", 5.0, "", "n", 1, 100, "Comparator, reference, three resistors.", "Parts", whole=True)
-cutoff.give("usual_price", 1.8, "credit", "c_0", 0, 500, "Price of comparator, reference and resistors of 1 % [judgement].", "Price of usual parts", judgement=True)
-cutoff.give("class_price", 0.7, "credit", "c_k", 0, 100, "What each closer class of tolerance costs more [judgement].", "Price of a closer class", judgement=True)
+cutoff.give(
+    "usual_price", 1.8, "credit", "c_0", 0, 500, "Price of comparator, reference and resistors of 1 % [judgement].", "Price of usual parts", judgement=True
+)
+cutoff.give(
+    "class_price", 0.7, "credit", "c_k", 0, 100, "What each closer class of tolerance costs more [judgement].", "Price of a closer class", judgement=True
+)
 
 
-@cutoff.build(unit="credit", symbol="c", source="[judgement] small parts by their tolerance", title="Cost", tex=r"{usual_price}+{tolerance_class}\,{class_price}")
+@cutoff.build(
+    unit="credit", symbol="c", source="[judgement] small parts by their tolerance", title="Cost", tex=r"{usual_price}+{tolerance_class}\,{class_price}"
+)
 def cost(usual_price, tolerance_class, class_price):
     """Price of comparator, reference and resistors."""
     return usual_price + tolerance_class * class_price

@@ -13,7 +13,9 @@ precharge.hazard("energy", "pulse_energy")
 
 
 precharge.give("current_limit", 5.0, "A", r"I_\mathrm{limit}", 0.01, 500, "Highest precharge current.")
-precharge.give("usual_closing_fraction", 0.95, "", "x_0", 0.5, 0.999, "Fraction of the source voltage at which the main contactor closes, unless it must be nearer.")
+precharge.give(
+    "usual_closing_fraction", 0.95, "", "x_0", 0.5, 0.999, "Fraction of the source voltage at which the main contactor closes, unless it must be nearer."
+)
 precharge.give("abort_constants", 6.0, "", r"n_\tau", 2, 20, "Time-out in time constants (5 to 7).", "Time-out")
 precharge.give("cable_inductance", 1.2e-6, "H", r"L_\mathrm{cable}", 1e-9, 1e-4, "Inductance of the whole battery loop.", "Loop inductance")
 precharge.give("contactor_closing_current", 250.0, "A", r"I_\mathrm{close}", 0.1, 5e3, "Current that the main contactor may make.", "Contactor makes")

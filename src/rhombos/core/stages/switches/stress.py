@@ -2,8 +2,7 @@
 
 from collections.abc import Sequence
 
-from rhombos.core.formulas.numeric import highest_lasting
-from rhombos.core.graph.declare import Move, Need, Stage
+from rhombos.core.graph.declare import Move, Stage
 
 SWITCH_NEEDS = (
     "static_voltage_rating",
@@ -20,7 +19,6 @@ SWITCH_NEEDS = (
 
 def declare_stress(stage: Stage, static: str, *, dynamic_hold: float = 1.10, dynamic: Sequence[Move] = (), pulsed: Sequence[Move] = ()) -> None:
     """Declare the judgements of `static` (the figure of the off-state), `drain_peak_voltage` and `peak_current`, with the moves that may mend them."""
-
     stage.check(
         "static_voltage_rating",
         title="Switch voltage, static",

@@ -32,7 +32,13 @@ def declare_surroundings(stage: Stage, *, loss_budget: float, pad_resistance: fl
         judgement=True,
     )
 
-    @stage.build(unit="W", symbol=r"P_\mathrm{sink}", source="[judgement] share of the brief", title="Watts that the sink is bought for", tex=r"{loss_budget}\,{rated_active_power}")
+    @stage.build(
+        unit="W",
+        symbol=r"P_\mathrm{sink}",
+        source="[judgement] share of the brief",
+        title="Watts that the sink is bought for",
+        tex=r"{loss_budget}\,{rated_active_power}",
+    )
     def sink_watts(loss_budget, rated_active_power):
         """By the brief and not by the losses of the parts picked: a part that loses more is then hotter, and not on a larger sink."""
         return loss_budget * rated_active_power
