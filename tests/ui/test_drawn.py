@@ -9,7 +9,7 @@ EDITS = [
     # Two dozen figures of the bridge follow from its sink; each is a row and a number.
     (
         "/project/1/stages/bridge?figure=bridge.junction_temperature",
-        "bridge.sink_resistance",
+        "bridge.pad_resistance",
         "tr[data-figure='bridge.junction_temperature'] td.v",
         "1.{} K/W",
         170,

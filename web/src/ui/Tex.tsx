@@ -67,7 +67,7 @@ export const Tex = memo(function Tex({ tex }: { tex: string }) {
       live = false
     }
   }, [tex])
-  return <div className="formula" ref={box} aria-label={tex} />
+  return <div className="formula" ref={box} role="math" aria-label={tex} />
 })
 
 /** A value with its unit as running text within a formula; a power of the unit set as one. */
