@@ -330,3 +330,13 @@ def test_a_seek_that_names_what_is_not_there_is_told_so(client, wrong):
     answer = plain.post("/api/seek", json={**ask, **wrong})
     assert answer.status_code in (404, 422)
     assert next(iter(wrong.values())) in answer.json()["message"]
+
+
+def test_a_brief_opens_with_the_line_up_that_the_schools_would_take(client):
+    small, large = (
+        client.post("/api/opening", json={"design": {**DESIGN, "givens": {**DESIGN["givens"], "load_3.rated_power": w}}}).json() for w in (20.0, 900.0)
+    )
+    assert large["lineup"] == "ferrite_bridge_link_bridge"
+    assert large["sentence"].startswith("Full bridge: ")
+    assert small["sentence"].endswith(".")
+    assert {small["lineup"], large["lineup"]} <= {row["id"] for row in client.get("/api/lineups").json()}

@@ -10,6 +10,7 @@ import numpy as np
 
 from rhombos.core.graph.sheet import FAILS, TIGHT, UNKNOWN_VERDICT, Sheet
 from rhombos.core.lineups import TITLES
+from rhombos.core.lineups.opening import opening
 from rhombos.formats.design import Design
 from tests.campaign.briefs import briefs
 
@@ -39,6 +40,8 @@ class Answer:
 @dataclass
 class Campaign:
     answers: list[list[Answer]] = field(default_factory=list)
+    opened: list[Answer] = field(default_factory=list)
+    """Of each brief the line-up that its project would open with."""
     designs: list[Design] = field(default_factory=list)
 
 
@@ -60,8 +63,10 @@ def campaign(seed: int, count: int) -> Campaign:
     """All briefs of a seed in all line-ups."""
     done = Campaign()
     for design in briefs(seed, count):
+        found = {id: answer(design, id) for id in TITLES}
         done.designs.append(design)
-        done.answers.append([answer(design, id)[0] for id in TITLES])
+        done.answers.append([told for told, _ in found.values()])
+        done.opened.append(found[opening(lambda id: found[id][1]).lineup][0])  # noqa: B023 - asked at once
     return done
 
 
@@ -75,6 +80,8 @@ def table(done: Campaign) -> list[tuple[str, float]]:
     return [
         ("hold everywhere in at least one line-up", share([any(a.holds for a in row) for row in done.answers])),
         ("nothing fails in at least one line-up", share([any(a.stands for a in row) for row in done.answers])),
+        ("hold everywhere in the one that the project opens with", share([a.holds for a in done.opened])),
+        ("nothing fails in the one that the project opens with", share([a.stands for a in done.opened])),
         *((f"nothing fails: {id}", share([row[k].stands for row in done.answers])) for k, id in enumerate(TITLES)),
         *((f"solved at every corner: {id}", share([not row[k].unknown for row in done.answers])) for k, id in enumerate(TITLES)),
         ("a decision alternates", share([any(a.alternating for a in row) for row in done.answers])),

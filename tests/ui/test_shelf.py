@@ -32,6 +32,9 @@ def test_a_new_project_from_a_brief(page):
     page.until(lambda: page.driver.current_url.endswith("/brief"), "the brief")
     page.settled()
     assert "300" in page.says("[data-sum='output.rated_active_power']")
+    page.open(page.driver.current_url.removeprefix(page.base).replace("/brief", "/log"))
+    page.until(lambda: "300 W at 26 V" in page.says("main"), "the reason for its line-up, with the first revision")
+    page.open(page.driver.current_url.removeprefix(page.base).replace("/log", "/brief"))
     page.click_text("Add a load")
     page.until(lambda: "340" in page.says("[data-sum='output.rated_active_power']"), "the second load in the sums")
 

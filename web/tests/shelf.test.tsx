@@ -80,6 +80,7 @@ describe('a new project', () => {
       ...lineUpServed(meta),
       briefs: () => briefs,
       parse: (body) => ({ value: values[(body as { text: string }).text] }),
+      opening: () => ({ lineup: 'computed', title: 'Computed', sentence: 'Computed: by the brief.' }),
       projects: () => ({ id: 12 }),
     })
     const page = (
@@ -107,8 +108,9 @@ describe('a new project', () => {
     await retype('or nominal volts', '51,2')
     await make()
     await waitFor(() => expect(screen.getByText('/project/12/brief')).toBeTruthy())
-    const { design } = asked.at(-1)!.body as { design: ReturnType<typeof sampleDesign> }
+    const { design, message } = asked.at(-1)!.body as { design: ReturnType<typeof sampleDesign>; message: string }
     expect(design.title).toBe('Pier lamp')
+    expect([design.lineup, message]).toEqual(['computed', 'Computed: by the brief.'])
     expect(design.loads).toEqual([{ place: 'load_1', title: 'Oven' }])
     expect(design.givens).toEqual({ 'battery.cells': 16, 'load_1.rated_power': 1500, 'load_1.count': 2 })
   })
@@ -123,6 +125,17 @@ describe('a new project', () => {
     expect(asked.at(-1)!.body).toMatchObject({
       design: { givens: { 'battery.cells': 7 }, choices: { 'front.choice': 'small' } },
     })
+  })
+  test('a line-up that somebody chooses is taken without asking', async () => {
+    const asked = begin()
+    await userEvent.type(await screen.findByLabelText('What is it for'), 'Pier')
+    const select = await screen.findByLabelText('Line-up to begin with')
+    await waitFor(() => expect(select.querySelectorAll('option').length).toBeGreaterThan(1))
+    await userEvent.selectOptions(select, select.querySelectorAll('option')[1]!)
+    await make()
+    await waitFor(() => expect(screen.getByText('/project/12/brief')).toBeTruthy())
+    expect(asked.filter((a) => a.path === 'opening')).toEqual([])
+    expect((asked.at(-1)!.body as { design: { lineup: string } }).design.lineup).not.toBe('computed')
   })
   test('a load that cannot be read is told by its line, and nothing is made', async () => {
     const asked = begin()

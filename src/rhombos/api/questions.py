@@ -20,6 +20,7 @@ from rhombos.core.graph.seek import Remedy, Sought, Swing, goal_seek, remedies, 
 from rhombos.core.graph.sheet import Sheet
 from rhombos.core.graph.why import upstream, why
 from rhombos.core.lineups import LINE_UPS, STAGES
+from rhombos.core.lineups.opening import Opening, opening
 from rhombos.core.magnetics.card import winding_cards
 from rhombos.core.suitability import SUITABILITY, Suits
 from rhombos.core.units import parse, show
@@ -149,6 +150,10 @@ def _whole(router: APIRouter, sheets: Sheets) -> None:
     @router.post("/compare")
     def ask_compare(body: Ask) -> Comparison:
         return compare_lineups(sheets, body.design)
+
+    @router.post("/opening")
+    def ask_opening(body: Ask) -> Opening:
+        return opening(lambda id: sheets.solve(body.design.model_copy(update={"lineup": id}))[1])
 
     @router.post("/scope", response_model=answers.ScopeTold)
     def ask_scope(body: AskScope) -> Any:

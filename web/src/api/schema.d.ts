@@ -466,6 +466,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/opening": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Ask Opening */
+        post: operations["ask_opening_api_opening_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/scope": {
         parameters: {
             query?: never;
@@ -1301,6 +1318,18 @@ export interface components {
             };
         };
         /**
+         * Opening
+         * @description A line-up to begin with, and in a sentence why.
+         */
+        Opening: {
+            /** Lineup */
+            lineup: string;
+            /** Title */
+            title: string;
+            /** Sentence */
+            sentence: string;
+        };
+        /**
          * Parsed
          * @description What was typed, in SI, and written as the page writes it.
          */
@@ -2090,6 +2119,7 @@ export type Neighbour = components['schemas']['Neighbour'];
 export type NewProject = components['schemas']['NewProject'];
 export type Note = components['schemas']['Note'];
 export type Open = components['schemas']['Open'];
+export type Opening = components['schemas']['Opening'];
 export type Parsed = components['schemas']['Parsed'];
 export type Part = components['schemas']['Part'];
 export type PartRow = components['schemas']['PartRow'];
@@ -4131,6 +4161,75 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Comparison"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    ask_opening_api_opening_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Ask"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Opening"];
                 };
             };
             /** @description Not Found */

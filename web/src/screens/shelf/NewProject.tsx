@@ -4,6 +4,7 @@ import { useQuery, useQueryClient } from '@tanstack/react-query'
 import { useRef, useState } from 'react'
 import { useNavigate } from 'react-router'
 import { call, type Design, type LineUp } from '../../api'
+import type { Opening } from '../../api/schema'
 import { lineUpFor } from '../../api/lineups'
 import { Ask } from '../../ui/Ask'
 import type { Reader } from '../../ui/Entry'
@@ -88,7 +89,11 @@ export function NewProject({ open, onClose }: { open: boolean; onClose: () => vo
     try {
       const design = sample ? { ...sample, title: title.trim() } : await own()
       if (!design) return setBusy(false)
-      const made = await call<{ id: number }>('projects', { body: { title: design.title, design } })
+      // Where nobody chose a line-up the brief does, and the reason stands with the first revision.
+      const opening = sample || lineup ? null : await call<Opening>('opening', { body: { design } })
+      if (opening) design.lineup = opening.lineup
+      const message = opening?.sentence.slice(0, 200)
+      const made = await call<{ id: number }>('projects', { body: { title: design.title, design, message } })
       void navigate(`/project/${made.id}/brief`)
     } catch (error) {
       setWrong([error instanceof Error ? error.message : String(error)])
@@ -134,7 +139,8 @@ export function NewProject({ open, onClose }: { open: boolean; onClose: () => vo
           <>
             <label>
               Line-up to begin with
-              <select value={id ?? ''} onChange={(e) => setLineup(e.target.value)}>
+              <select value={lineup} onChange={(e) => setLineup(e.target.value)}>
+                <option value="">by the brief, computed</option>
                 {lineups.map((l) => (
                   <option key={l.id} value={l.id}>
                     {l.title}
