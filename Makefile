@@ -1,7 +1,7 @@
 # Two commands set everything up: `make start` and `make test`.
 PY = PYTHONPATH=src .venv/bin/python
 
-.PHONY: start test lint dev bench fuzz chaos shots setup schema types
+.PHONY: start test lint dev bench campaign fuzz chaos shots setup schema types
 
 start:
 	@scripts/setup.sh run
@@ -25,6 +25,10 @@ dev:
 bench:
 	@scripts/setup.sh test
 	@$(PY) -m tests.bench.run
+
+campaign:
+	@scripts/setup.sh test
+	@$(PY) -m tests.campaign.run $(SEED)
 
 fuzz:
 	@scripts/setup.sh test

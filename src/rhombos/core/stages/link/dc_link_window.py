@@ -22,7 +22,7 @@ dc_link.give("link_tolerance", 0.01, "", r"\delta_\mathrm{link}", 0, 0.1, "Toler
 dc_link.give("setpoint_step", 5.0, "V", r"V_\mathrm{step}", 0.5, 50, "The set-point goes up to the next multiple of this.", "Step of the set-point")
 dc_link.give(
     "ripple_fraction",
-    0.05,
+    0.08,
     "",
     r"\rho_\mathrm{link}",
     0.005,
