@@ -66,6 +66,9 @@ def solve(file: Path, as_json: Json = False) -> None:
     for wired in model.wiring.picks:
         pick = pick_json(model, sheet, wired.key)
         typer.echo(f"{wired.key:42} {pick['quantity']} × {pick['part']}" + ("" if pick["fits"] else "  does not fit"))
+    for key, would_be in sheet.held_decisions().items():
+        unit = sheet.node(key).figure.unit
+        typer.echo(f"held     {key:36} at {show(float(sheet.value(key)[0]), unit)}; its own formula gives {show(would_be, unit)}")
     for key, check in checks.items():
         typer.echo(f"{check['verdict']:8} {key:36} {check['sentence']}")
 

@@ -6,7 +6,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from rhombos.core.formulas.numeric import DOES_NOT_APPLY, UNKNOWN, Cause, Values
+from rhombos.core.formulas.numeric import DOES_NOT_APPLY, UNKNOWN, Cause, Values, applied, seen
 from rhombos.core.graph.corners import CornerSet
 from rhombos.core.graph.engine.sheet_numbers import SheetNumbers
 from rhombos.core.graph.errors import Unknown
@@ -14,9 +14,14 @@ from rhombos.core.graph.inputs import Inputs
 from rhombos.core.graph.nodes import Node, WiredCheck, WiredPick
 from rhombos.core.graph.picked import PickState
 from rhombos.core.graph.wiring import Wiring
+from rhombos.core.units import show
 
 FAILS, UNKNOWN_VERDICT, TIGHT, HOLDS = 0, 1, 2, 3
 VERDICTS = ("fails", "unknown", "tight", "holds")
+
+
+HELD = 1e-3
+"""A decision that differs by more than this share from what its formula gives is held."""
 
 
 @dataclass(frozen=True)
@@ -104,9 +109,36 @@ class Sheet:
             queue.extend(a for a in self.wiring.nodes[node].args if a in self.masks)
         return None
 
+    def would_be(self, index: int) -> float | None:
+        """What a decision's own formula gives with the numbers of this sheet, where the decision is another: it is held.
+
+        That is where decisions alternate by way of one another; each is then kept on its safe side.
+        """
+        node = self.wiring.nodes[index]
+        if self.held or node.fn is None or not node.args or node.figure.kind != "build" or not node.figure.decided or index in self.pinned:
+            return None
+        with seen(self.corners), np.errstate(all="ignore"):
+            own = np.atleast_1d(applied(node.fn, (self.values[a] for a in node.args))).reshape(-1)
+        stands = np.atleast_1d(self.values[index]).reshape(-1)
+        if own.size != 1 or stands.size != 1 or not (np.isfinite(own[0]) and np.isfinite(stands[0])):
+            return None
+        return None if abs(own[0] - stands[0]) <= HELD * abs(stands[0]) else float(own[0])
+
+    def held_decisions(self) -> dict[str, float]:
+        """The decisions that are held, by key, with what each would be."""
+        found = {n.key: self.would_be(n.index) for n in self.wiring.nodes if n.figure.decided}
+        return {key: value for key, value in found.items() if value is not None}
+
     def warnings(self, index: int) -> list[str]:
-        """What travels with a value: corners that a reduction left out, and inputs outside the formula's validity."""
+        """What travels with a value: corners that a reduction left out, inputs outside the formula's validity, and whether it is held."""
         found = []
+        would_be = self.would_be(index)
+        if would_be is not None:
+            unit = self.wiring.nodes[index].figure.unit
+            stands = show(float(np.atleast_1d(self.values[index])[0]), unit)
+            found.append(
+                f"held at {stands}: with the numbers of this sheet its formula gives {show(would_be, unit)}, and what hangs on it leads back and forth"
+            )
         if index in self.reduced_without:
             found.append("without corner " + ", ".join(dict.fromkeys(self.corners.ids[i] for i in self.reduced_without[index])))
         node = self.wiring.nodes[index]

@@ -18,6 +18,7 @@ from rhombos.core.graph.engine.kernels import COMPARE, NOT, SAFE_SIDE, SAME
 from rhombos.core.graph.engine.sheet_numbers import SheetNumbers
 from rhombos.core.graph.engine.steps import LoopSteps, Program, Step
 from rhombos.core.graph.errors import SolveError
+from rhombos.core.graph.finishing import finished
 from rhombos.core.graph.inputs import Build, Inputs, PartChoice
 from rhombos.core.graph.loops import TOLERANCE, Failure, from_nearest, iterate
 from rhombos.core.graph.picked import PickState
@@ -79,7 +80,7 @@ class Run:
             else:
                 self._decide()
             self.values.release()
-            return self._finish()
+            return finished(self)
 
     def _hold(self, build: Build) -> None:
         """Put in what the build decided, and let the loops start where its sheet came to rest, where that fits; leaves and pins come after."""
@@ -395,35 +396,3 @@ class Run:
             key = self.wiring.nodes[index].key
             raise SolveError(f"{key} is a build figure, yet it differs from corner to corner: reduce it with highest(), lowest() or highest_lasting()", key=key)
         return float(out[0]) if out.ndim == 1 else out
-
-    def _finish(self) -> Sheet:
-        computed: dict[int, Values] = {}
-        for index in self.pinned:
-            node = self.wiring.nodes[index]
-            if node.fn is not None and node.args:
-                context.causes.clear()
-                computed[index] = np.atleast_1d(np.asarray(applied(node.fn, (self.values[a] for a in node.args)), dtype=float))
-            elif node.figure.kind == "published" and node.args:
-                pick = self.pick_of.get(node.args[0])
-                state = self.picks.get(node.args[0])
-                if pick is not None and state is not None:
-                    column = node.figure.column
-                    candidates = self.model.candidates[pick.index]
-                    numbers = candidates.quantity if column == "quantity" else candidates.columns[column]
-                    computed[index] = np.atleast_1d(numbers[state.chosen])
-        return Sheet(
-            self.wiring,
-            self.corners,
-            self.inputs,
-            self.values,
-            self.unknown.masks,
-            self.unknown.causes,
-            self.picks,
-            self.pinned,
-            computed,
-            self.outer,
-            self.inner,
-            self.alternating,
-            self.held is not None,
-            self.unknown.reduced_without,
-        )

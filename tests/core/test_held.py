@@ -1,0 +1,56 @@
+"""A decision that is kept while others alternate says so, with what its own formula gives; all others equal their formulas."""
+
+import re
+
+import numpy as np
+import pytest
+
+from rhombos.core.formulas.numeric import applied, seen
+from rhombos.core.lineups import TITLES
+from rhombos.formats.design import of_sample
+from tests.campaign.briefs import briefs
+
+
+def sheets():
+    for id in TITLES:
+        design = of_sample(id)
+        yield design.model().solve(design.inputs())
+    for design in briefs(6, 12):
+        for id in TITLES:
+            of = design.model_copy(update={"lineup": id})
+            yield of.model().solve(of.inputs())
+
+
+@pytest.fixture(scope="module", name="solved")
+def _solved():
+    return list(sheets())
+
+
+def test_every_decision_equals_its_formula_or_is_named_as_held(solved):
+    held = 0
+    for sheet in solved:
+        named = sheet.held_decisions()
+        held += bool(named)
+        for node in sheet.wiring.nodes:
+            if node.figure.kind != "build" or not node.figure.decided or node.index in sheet.pinned or node.fn is None or not node.args:
+                continue
+            with seen(sheet.corners), np.errstate(all="ignore"):
+                own = np.atleast_1d(applied(node.fn, [sheet.values[a] for a in node.args])).reshape(-1)
+            stands = sheet.value(node.key)
+            if node.key in named:
+                assert named[node.key] == own[0]
+                (told,) = [w for w in sheet.warnings(node.index) if w.startswith("held at ")]
+                assert re.search(r"its formula gives \S+", told)
+            elif np.isfinite(own).all() and np.isfinite(stands).all():
+                np.testing.assert_allclose(stands, own, rtol=1.1e-3, err_msg=node.key)
+    assert 0 < held < len(solved) / 2, "some are held, and most sheets are without"
+
+
+def test_a_held_build_and_a_pin_hold_nothing_by_themselves():
+    design = of_sample("ferrite_bridge_link_bridge")
+    model, inputs = design.model(), design.inputs()
+    sheet = model.solve(inputs)
+    again = model.solve(inputs.with_given("load_3.rated_power", 200.0), build=model.build_of(sheet))
+    assert again.held_decisions() == {}, "all of it is kept on purpose"
+    pinned = model.solve(inputs.with_pin("link.link_setpoint", 420.0, "as measured"))
+    assert "link.link_setpoint" not in pinned.held_decisions()
