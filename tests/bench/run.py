@@ -199,6 +199,7 @@ def _recovery(running: Running) -> float:
     running.start()
     process = running.process
     assert process is not None
+    process.kill()
     cut(process, running.home)
     begin = time.perf_counter()
     running.start()

@@ -83,7 +83,7 @@ class Run:
             return finished(self)
 
     def _hold(self, build: Build) -> None:
-        """Put in what the build decided, and let the loops start where its sheet came to rest, where that fits; leaves and pins come after."""
+        """Put in what the build decided, the loops where its sheet came to rest; leaves and pins come after."""
         count = len(self.corners.ids)
         if self.values.variants is None:
             self.values.fill_plain(*build.plain)
@@ -128,7 +128,6 @@ class Run:
         self.settling = context.iterating = False
         self.judging = True
         self._converge(self.layout.held)
-        # A decision may hang on another by way of what is computed between them, so until none more is lost.
         while self.unknown.masks and self._judge_decisions():
             self.unknown.holding_causes(partial(self._converge, self.layout.held))
         self.alternating = tuple(self.wiring.nodes[i].key for i in last)
@@ -143,14 +142,23 @@ class Run:
         self.picks = {i: PickState(p.chosen, p.fits, np.zeros_like(p.rejected)) for i, p in self.picks.items()}
 
     def _judge_decisions(self) -> bool:
-        """Say of decisions which corners they were made without; whether one more has nothing left to be made from."""
+        """Say of decisions which corners they were made without; whether one more has nothing left to be made from.
+
+        What is computed between two decisions is looked at on the way; where a loop lies between, the next turn sees it.
+        """
         lost = False
+        looped = {i for item in self.plan.items if item.tears for i in item.nodes}
         for index in self.plan.order:
-            if index in self.plan.decided and index not in self.pinned and self.unknown.concerns(index):
-                known = index not in self.unknown.masks
-                left = self.unknown.mark(index, np.atleast_1d(self.values[index]))
-                if left is not None:
-                    self.values[index], lost = left, lost or known
+            if index in self.pinned or index in looped or not self.unknown.concerns(index):
+                continue
+            if index not in self.plan.decided:
+                if lost:
+                    self._evaluate(index)
+                continue
+            known = index not in self.unknown.masks
+            left = self.unknown.mark(index, np.atleast_1d(self.values[index]))
+            if left is not None:
+                self.values[index], lost = left, lost or known
         return lost
 
     def _redecide(self) -> list[int]:
