@@ -154,6 +154,18 @@ def test_verdicts_are_margins_against_their_levels(solved):
                 assert verdicts.code[row, k] == expected, (wired.key, corner, demand, capability)
 
 
+def test_what_the_parts_and_the_surroundings_are_is_told_after_what_a_designer_sets():
+    """A push-pull whose leakage takes too much: the frequency is a setting, the loop's inductance is what the copper makes it."""
+    design = of_sample("ferrite_push_pull_link_bridge")
+    model, inputs = design.model(), design.inputs().with_given("transformer.loop_inductance", 14e-9)
+    sheet = model.solve(inputs)
+    found = [r for r in remedies(model, sheet, "clamp") if r.check == "clamp.leakage_share"]
+    kinds = {r.key: r.offered for r in found}
+    assert kinds.pop("transformer.loop_inductance") is False
+    assert all(kinds.values())
+    assert [r.offered for r in found] == sorted((r.offered for r in found), reverse=True), "what is offered comes first"
+
+
 def test_remedies_name_exactly_what_else_they_break():
     design = tern_islet.second()
     model, inputs = design.model(), design.inputs()

@@ -114,6 +114,7 @@ describe('the judgements', () => {
     after: 5,
     sentence: 'Raise turns from 4 to 5',
     breaks: [],
+    offered: true,
     ...over,
   })
 
@@ -143,6 +144,12 @@ describe('the judgements', () => {
     await userEvent.click(await screen.findByRole('button', { name: 'Take 7 cells' }))
     expect(last().design.givens['battery.cells']).toBe(7)
     expect(last().design.pins).toEqual({})
+  })
+  test('what is no setting is told, and cannot be clicked', async () => {
+    serve({ remedies: () => [remedy({ sentence: 'Lower the loop from 9 nH to 3 nH', offered: false })] })
+    show(<Judgements place="front" select={select} />, { sheet: failing() })
+    await screen.findByText(/It would take: lower the loop from 9 nH to 3 nH/)
+    expect(screen.queryByRole('button', { name: /Lower the loop/ })).toBeNull()
   })
   test('where no move mends it, they lead to the reason', async () => {
     serve({ remedies: () => [remedy({ check: 'link.volts' })] })

@@ -1596,7 +1596,7 @@ export interface components {
         };
         /**
          * Remedy
-         * @description A move that makes a check hold: which input, from what to what, and what else it would break.
+         * @description A move that makes a check hold: which input, from what to what, and what else it would break; whether it is the designer's to make.
          */
         Remedy: {
             /** Check */
@@ -1615,6 +1615,8 @@ export interface components {
             sentence: string;
             /** Breaks */
             breaks: string[];
+            /** Offered */
+            offered: boolean;
         };
         /**
          * Revised

@@ -165,11 +165,16 @@ class Choice:
 
 @dataclass(frozen=True)
 class Move:
-    """A remedy to try: move `figure` (a given, or a build figure by a pin) towards `to`, by steps if whole."""
+    """A remedy to try: move `figure` (a given, or a build figure by a pin) towards `to`, by steps if whole.
+
+    What the designer sets is offered. What the parts and the surroundings are (`world`), or what is called good
+    (`yardstick`), is only told: to wish for it makes a check green and the thing no better.
+    """
 
     figure: str
     to: Literal["up", "down"]
     reach: float = 3.0
+    kind: Literal["setting", "world", "yardstick"] = "setting"
 
 
 @dataclass(frozen=True)

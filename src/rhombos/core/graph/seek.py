@@ -7,6 +7,7 @@ from typing import Any
 import numpy as np
 
 from rhombos.core.formulas.numeric import Values
+from rhombos.core.graph.declare import Move
 from rhombos.core.graph.errors import InputError, SolveError, WiringError
 from rhombos.core.graph.inputs import Inputs
 from rhombos.core.graph.model import Model
@@ -192,7 +193,7 @@ def _with(model: Model, inputs: Inputs, key: str, value: Any) -> Inputs:
 
 @dataclass(frozen=True)
 class Remedy:
-    """A move that makes a check hold: which input, from what to what, and what else it would break."""
+    """A move that makes a check hold: which input, from what to what, and what else it would break; whether it is the designer's to make."""
 
     check: str
     key: str
@@ -202,6 +203,7 @@ class Remedy:
     after: float
     sentence: str
     breaks: tuple[str, ...]
+    offered: bool
 
 
 def remedies(model: Model, sheet: Sheet, place: str | None = None, most: int = 3) -> list[Remedy]:
@@ -210,12 +212,13 @@ def remedies(model: Model, sheet: Sheet, place: str | None = None, most: int = 3
     found: list[Remedy] = []
     for row, wired in enumerate(model.wiring.checks):
         if place in (None, wired.place) and int(verdicts.code[row].min()) in (FAILS, TIGHT):
-            mine = [r for move in wired.check.remedies if (r := _try(model, sheet, row, move.figure, move.to, move.reach)) is not None]
-            found.extend(sorted(mine, key=lambda r: len(r.breaks))[:most])
+            mine = [r for move in wired.check.remedies if (r := _try(model, sheet, row, move)) is not None]
+            found.extend(sorted(mine, key=lambda r: (not r.offered, len(r.breaks)))[:most])
     return found
 
 
-def _try(model: Model, sheet: Sheet, row: int, figure: str, to: str, reach: float) -> Remedy | None:
+def _try(model: Model, sheet: Sheet, row: int, move: Move) -> Remedy | None:
+    figure, to, reach = move.figure, move.to, move.reach
     place = sheet.wiring.lineup.place(sheet.wiring.checks[row].place)
     try:
         index = sheet.wiring.resolve(place, figure)
@@ -250,6 +253,7 @@ def _try(model: Model, sheet: Sheet, row: int, figure: str, to: str, reach: floa
         after,
         f"{verb} {node.figure.title[0].lower() + node.figure.title[1:]} from {show(present, unit, 3)} to {show(after, unit, 3)}",
         worse,
+        move.kind == "setting",
     )
 
 

@@ -107,10 +107,16 @@ function Remedies({ of, found, seeking, select }: RemediesProps) {
     )
   const move = (r: Remedy) =>
     r.kind === 'given' ? given(r.key, r.after) : pinned(r.key, r.after, `remedy for: ${info.title.toLowerCase()}`)
-  return mine.map((r) => (
-    <button className="act" key={r.key} data-remedy={r.key} onClick={() => edit(r.sentence, move(r))}>
-      {r.sentence}
-      {r.breaks.length > 0 && <span className="quiet"> (then fails: {r.breaks.join(', ').toLowerCase()})</span>}
-    </button>
-  ))
+  return mine.map((r) =>
+    r.offered ? (
+      <button className="act" key={r.key} data-remedy={r.key} onClick={() => edit(r.sentence, move(r))}>
+        {r.sentence}
+        {r.breaks.length > 0 && <span className="quiet"> (then fails: {r.breaks.join(', ').toLowerCase()})</span>}
+      </button>
+    ) : (
+      <span className="quiet" key={r.key} data-wish={r.key}>
+        It would take: {r.sentence[0]!.toLowerCase() + r.sentence.slice(1)}. That is no setting.{' '}
+      </span>
+    ),
+  )
 }

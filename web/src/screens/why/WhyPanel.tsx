@@ -26,18 +26,21 @@ interface Props {
 export const WhyPanel = memo(function WhyPanel({ figure, select, mode, setMode, onClose }: Props) {
   const id = useSelected((s) => s.sheet.corners[s.corner]!.id)
   const meta = useSelected((s) => s.meta)
-  const { design } = useWorkspace('design')
+  // First the sheet, then what is asked of it: the numbers are painted before their reasons are worked out.
+  const { design, solving } = useWorkspace('design', 'solving')
   const ask = { design, key: figure, corner: id }
   const stamp = JSON.stringify(design)
   const why = useQuery({
     queryKey: ['why', figure, id, stamp],
     queryFn: () => call<WhyTold>('why', { body: ask }),
     placeholderData: standing<WhyTold>(figure),
+    enabled: !solving,
   })
   const bars = useQuery({
     queryKey: ['sensitivity', figure, id, stamp],
     queryFn: () => call<Swing[]>('sensitivity', { body: ask }),
     placeholderData: standing<Swing[]>(figure),
+    enabled: !solving,
   })
   const w = why.data
   if (why.error) return <p className="wrong">{why.error.message}</p>

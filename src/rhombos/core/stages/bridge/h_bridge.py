@@ -208,7 +208,7 @@ h_bridge.check(
     harm="equipment",
     sentence="The link's crest is {demand}; the switches are rated {capability}.",
     why="Without reserve the first overshoot breaks a switch down and shorts the link.",
-    remedies=(Move("returned_energy", "down", 20.0), Move("link_setpoint", "down", 1.3)),
+    remedies=(Move("returned_energy", "down", 20.0, "world"), Move("link_setpoint", "down", 1.3)),
 )
 h_bridge.check(
     "modulation",

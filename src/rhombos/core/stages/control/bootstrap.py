@@ -352,7 +352,7 @@ bootstrap.check(
     harm="equipment",
     sentence="Lock-out, one volt of reserve and the low-side switch's drop need {demand}; the capacitor is charged to {capability}.",
     why="A starved high side switches half open and burns.",
-    remedies=(Move("gate_supply_voltage", "up", 2.0), Move("lockout_voltage", "down", 2.0)),
+    remedies=(Move("gate_supply_voltage", "up", 2.0), Move("lockout_voltage", "down", 2.0, "world")),
 )
 bootstrap.check(
     "refresh",

@@ -163,7 +163,7 @@ def part_count(switch_quantity):
 
 boost.order("Choke", "wound", "{choke_inductance}, no saturation up to {choke_saturation_current}, {choke_rms_current:lasting} rms", price="choke_price")
 declare_ratings(boost, recovery=(Move("wanted_frequency", "down", 3.0),))
-declare_stress(boost, "output_voltage", dynamic=(Move("bus_inductance", "down", 4.0),), pulsed=(Move("choke_inductance", "up", 4.0),))
+declare_stress(boost, "output_voltage", dynamic=(Move("bus_inductance", "down", 4.0, "world"),), pulsed=(Move("choke_inductance", "up", 4.0),))
 boost.check(
     "diode_temperature_check",
     title="Junction of the diode",

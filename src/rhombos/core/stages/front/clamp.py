@@ -247,7 +247,7 @@ clamp.check(
     harm="equipment",
     sentence="The switch's rating leaves the clamp {capability} over a winding that holds {demand}.",
     why="A clamp near the winding's own voltage conducts all the time and burns its resistor.",
-    remedies=(Move("dynamic_reserve", "down", 1.1),),
+    remedies=(Move("dynamic_reserve", "down", 1.1, "yardstick"),),
 )
 clamp.check(
     "clamp_resistor_power",
@@ -259,7 +259,7 @@ clamp.check(
     harm="equipment",
     sentence="Each clamp resistor burns {demand}; it stands {capability}.",
     why="At its full rating a resistor glows and drifts.",
-    remedies=(Move("clamp_resistor_rating", "up", 5.0), Move("loop_inductance", "down", 3.0)),
+    remedies=(Move("clamp_resistor_rating", "up", 5.0), Move("loop_inductance", "down", 3.0, "world")),
 )
 clamp.check(
     "leakage_share",
@@ -271,7 +271,7 @@ clamp.check(
     harm="none",
     sentence="The clamps burn up to {demand}; one per cent of the power is {capability}.",
     why="Where leakage costs more than that, the full bridge returns the energy instead.",
-    remedies=(Move("loop_inductance", "down", 3.0), Move("wanted_frequency", "down", 2.0)),
+    remedies=(Move("loop_inductance", "down", 3.0, "world"), Move("wanted_frequency", "down", 2.0)),
 )
 
 clamp.order("Clamp resistor", "{clamp_resistor}", "{clamp_resistor_rating}, non-inductive", count=("driven_windings",), price=("clamp_price", 0.4))

@@ -305,7 +305,7 @@ dc_link.check(
     harm="people",
     sentence="The link rises to {demand}; the capacitor is rated {capability}.",
     why="An electrolytic above its rating vents or bursts.",
-    remedies=(Move("returned_energy", "down", 20.0), Move("link_setpoint", "down", 1.2)),
+    remedies=(Move("returned_energy", "down", 20.0, "world"), Move("link_setpoint", "down", 1.2)),
 )
 dc_link.check(
     "ripple",
@@ -365,7 +365,7 @@ dc_link.check(
     harm="people",
     sentence="Each resistor of the bleeder burns {demand}; it is rated {capability}.",
     why="A resistor run hot for years opens: then nothing discharges the link.",
-    remedies=(Move("bleeder_pieces", "up", 4.0), Move("discharge_time_wanted", "up", 3.0)),
+    remedies=(Move("bleeder_pieces", "up", 4.0), Move("discharge_time_wanted", "up", 3.0, "yardstick")),
 )
 dc_link.check(
     "life",
@@ -377,7 +377,7 @@ dc_link.check(
     harm="equipment",
     sentence="At full load day and night the capacitors last {capability}; {demand} are wanted.",
     why="They are the first part of an inverter to wear out.",
-    remedies=(Move("capacitor_quantity", "up", 3.0), Move("can_resistance", "down", 3.0)),
+    remedies=(Move("capacitor_quantity", "up", 3.0), Move("can_resistance", "down", 3.0, "world")),
 )
 
 dc_link.order(

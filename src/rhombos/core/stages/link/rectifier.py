@@ -265,7 +265,7 @@ rectifier.check(
     harm="equipment",
     sentence="The diode's junction stands {demand} above ambient; {capability} is the limit of the part.",
     why="A few watts in a free-standing case are two hundred kelvin: a diode needs its sink.",
-    remedies=(Move("diode_sink_resistance", "down", 6.0), Move("diode_pad_resistance", "down", 4.0)),
+    remedies=(Move("diode_sink_resistance", "down", 6.0), Move("diode_pad_resistance", "down", 4.0, "world")),
 )
 
 rectifier.order("Heat sink of the diodes", "{diode_sink_resistance}", "for four diodes", price="diode_sink_price")

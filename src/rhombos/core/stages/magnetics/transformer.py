@@ -247,7 +247,7 @@ transformer.check(
     harm="equipment",
     sentence="The first pulse takes the flux from nothing to {demand}; hot, the core saturates at {capability}.",
     why="Without soft start the first pulse swings twice as far as any later one.",
-    remedies=(Move("first_pulse_duty", "down", 10.0), Move("primary_turns", "up", 2.0)),
+    remedies=(Move("first_pulse_duty", "down", 10.0, "world"), Move("primary_turns", "up", 2.0)),
 )
 
 transformer.check(
@@ -260,7 +260,7 @@ transformer.check(
     harm="equipment",
     sentence="A load step takes the flux from the other end of its swing to {demand}; hot, the core saturates at {capability}.",
     why="A duty that jumps within one half cycle drives the core into saturation before the flux has found its middle again.",
-    remedies=(Move("duty_step", "down", 10.0), Move("primary_turns", "up", 2.0)),
+    remedies=(Move("duty_step", "down", 10.0, "world"), Move("primary_turns", "up", 2.0)),
 )
 
 transformer.check(
@@ -273,7 +273,7 @@ transformer.check(
     harm="none",
     sentence="The link holds down to {demand} at the source; the corner has {capability}.",
     why="Below the floor the link sags and the output clips.",
-    remedies=(Move("secondary_turns", "up", 1.5), Move("off_fraction", "down", 3.0), Move("loop_inductance", "down", 4.0)),
+    remedies=(Move("secondary_turns", "up", 1.5), Move("off_fraction", "down", 3.0), Move("loop_inductance", "down", 4.0, "world")),
 )
 
 transformer.check(

@@ -325,7 +325,7 @@ output_filter.check(
     harm="none",
     sentence="The capacitors draw {demand}; aimed at is at most {capability}.",
     why="It loads the bridge all day, also without load.",
-    remedies=(Move("damping_ratio", "down", 2.0), Move("reactive_share", "up", 2.0)),
+    remedies=(Move("damping_ratio", "down", 2.0), Move("reactive_share", "up", 2.0, "yardstick")),
 )
 output_filter.check(
     "capacitor_voltage",
@@ -349,7 +349,7 @@ output_filter.check(
     harm="equipment",
     sentence="{demand} rms flow in the filter capacitor; it is rated {capability}.",
     why="Film heated by its own current shrinks and loses its metal.",
-    remedies=(Move("ripple_share", "down", 3.0), Move("reactive_share", "down", 3.0)),
+    remedies=(Move("ripple_share", "down", 3.0), Move("reactive_share", "down", 3.0, "yardstick")),
 )
 output_filter.check(
     "damper_voltage",

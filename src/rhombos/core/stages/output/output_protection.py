@@ -146,7 +146,7 @@ output_protection.check(
     harm="equipment",
     sentence="From the trip level a short leaves {capability} until the switches' rating is passed; sensing and drive take {demand}.",
     why="Without that time the switches see the whole short.",
-    remedies=(Move("sense_delay", "down", 10.0), Move("filter_inductance", "up", 3.0), Move("trip_factor", "down", 1.2)),
+    remedies=(Move("sense_delay", "down", 10.0, "world"), Move("filter_inductance", "up", 3.0), Move("trip_factor", "down", 1.2)),
 )
 
 

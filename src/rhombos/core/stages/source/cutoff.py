@@ -359,7 +359,7 @@ cutoff.check(
     remedies=(
         Move("reference_tolerance", "down", 10.0),
         Move("resistor_tolerance", "down", 10.0),
-        Move("cell_resistance", "down", 4.0),
+        Move("cell_resistance", "down", 4.0, "world"),
         Move("upper_resistor", "down", 1.2),
     ),
 )
@@ -385,7 +385,7 @@ cutoff.check(
     harm="none",
     sentence="A start is allowed from up to {demand}; the rested pack has {capability}.",
     why="The inverter would not start until the charger is on.",
-    remedies=(Move("feedback_resistor", "up", 2.0), Move("cell_resistance", "down", 4.0)),
+    remedies=(Move("feedback_resistor", "up", 2.0), Move("cell_resistance", "down", 4.0, "world")),
 )
 cutoff.check(
     "guards_cells",

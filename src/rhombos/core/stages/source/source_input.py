@@ -263,7 +263,7 @@ source_input.check(
     harm="none",
     sentence="At −20 °C the pulses make {demand} across the series resistance; {capability} is allowed.",
     why="A cold start sags into the lock-outs.",
-    remedies=(Move("bulk_quantity", "up", 4.0), Move("cold_factor", "down", 2.0)),
+    remedies=(Move("bulk_quantity", "up", 4.0), Move("cold_factor", "down", 2.0, "world")),
 )
 
 for _name, _unit, _symbol, _text, _alone in (

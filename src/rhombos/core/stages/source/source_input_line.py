@@ -281,5 +281,5 @@ source_input.check(
     harm="people",
     sentence="A short draws {demand} with reserve; the fuse breaks {capability}.",
     why="Beyond its breaking capacity a fuse bursts.",
-    remedies=(Move("cell_resistance", "up", 3.0),),
+    remedies=(Move("cell_resistance", "up", 3.0, "world"),),
 )

@@ -411,5 +411,5 @@ def declare_junction(stage: Stage) -> None:
         harm="equipment",
         sentence="The junction stands {demand} above ambient; {capability} is the limit of the part.",
         why="Life halves with every ten kelvin, and above the limit the part fails.",
-        remedies=(Move("sink_resistance", "down", 6.0), Move("ambient_temperature", "down", 1.1)),
+        remedies=(Move("sink_resistance", "down", 6.0), Move("ambient_temperature", "down", 1.1, "world")),
     )
