@@ -122,13 +122,13 @@ def test_goal_seek_makes_a_figure_equal(app, page):
     page.settled()
     page.until(lambda: page.driver.find_elements(By.CSS_SELECTOR, ".sens"), "what moves it most")
     page.key("g")
-    page.type("#seek-wanted", "50 ms", "")
+    page.type("#seek-wanted", "300 ms", "")
     field = page.one("#seek-move")
     next(o for o in field.find_elements(By.TAG_NAME, "option") if o.get_attribute("value") == "precharge.usual_closing_fraction").click()
     page.click_text("Seek")
     page.until(lambda: "does it" in page.says("[data-testid=sought]"), "a value that does it")
     page.click_text("Take it")
-    page.until(lambda: "50" in page.value("precharge.precharge_time"), "the time to be what was wanted")
+    page.until(lambda: "300" in page.value("precharge.precharge_time"), "the time to be what was wanted")
 
 
 def test_the_scope_shows_a_sine_two_cursors_and_exports(app, page, browser):

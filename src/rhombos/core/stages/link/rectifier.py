@@ -8,7 +8,8 @@ from rhombos.core.parts.columns import RECTIFIER
 from rhombos.core.stages.link.averaging_choke import EM, rectifier
 from rhombos.core.stages.switches.diode import declare_ratings
 from rhombos.core.stages.switches.heat import surge_resistance
-from rhombos.core.stages.switches.switch_heat import declare_sink, target_of
+from rhombos.core.stages.switches.sink import declare_sink
+from rhombos.core.stages.switches.switch_heat import target_of
 
 declare_sink(rectifier, rise=30.0, sink_time=250.0, watts="lasting_diode_losses", prefix="diode_")
 rectifier.give("diode_pad_resistance", 1.0, "K/W", r"R_{cs}", 0.01, 60, "Thermal resistance from one diode's case to the sink.", "Insulating pad")

@@ -1,13 +1,11 @@
 """Low-voltage cut-off by comparator and divider, hysteresis on the non-inverting input (2.4, first form)."""
 
-import itertools
-from functools import reduce
-
 import numpy as np
 
 from rhombos.core.formulas.numeric import before_surge, highest, lowest, nearest_in
 from rhombos.core.graph.declare import Move, Stage
 from rhombos.core.stages.names import with_names
+from rhombos.core.stages.source.thresholds import REFERENCES, RESISTORS, coarsest, extremes, threshold
 
 DIVIDER = "comparator with divider and positive feedback, node equation"
 
@@ -177,29 +175,6 @@ def rising_threshold(reference_voltage, upper_resistor, lower_resistor, feedback
     return threshold(reference_voltage, upper_resistor, lower_resistor, feedback_resistor, output_low)
 
 
-def threshold(reference, upper, lower, feedback, output):
-    """Pack voltage at which the comparator turns, from the node equation of the divider, in V."""
-    return reference * (1 + upper / lower + upper / feedback) - output * upper / feedback
-
-
-def _extremes(reference, upper, lower, feedback, output, resistor_tolerance, reference_tolerance):
-    """The threshold at every corner of the tolerances: it is monotone in each part, so its extremes lie there."""
-    for r, u, d, f in itertools.product((-1, 1), repeat=4):
-        yield threshold(
-            reference * (1 + r * reference_tolerance),
-            upper * (1 + u * resistor_tolerance),
-            lower * (1 + d * resistor_tolerance),
-            feedback * (1 + f * resistor_tolerance),
-            output,
-        )
-
-
-RESISTORS, REFERENCES = (0.01, 0.005, 0.001), (0.01, 0.005, 0.002)
-"""Tolerances that resistors and references are sold in: usual, close, precise."""
-ROOM = 1.005
-"""What the checks leave between a threshold and the voltage that it must not reach."""
-
-
 @cutoff.build(
     unit="",
     whole=True,
@@ -225,15 +200,7 @@ ROOM = 1.005
 def tolerance_class(reference_voltage, upper_resistor, lower_resistor, feedback_resistor, output_high, output_low, sensed_voltage, rested_voltage):
     """0: 1 % resistors and reference; 1: half a per cent; 2: 0.1 % resistors and a reference of 0.2 %."""
     parts = (reference_voltage, upper_resistor, lower_resistor, feedback_resistor)
-
-    def highest_of(output, k):
-        return reduce(np.maximum, _extremes(*parts, output, RESISTORS[k], REFERENCES[k]))
-
-    def fits(k):
-        falls = np.where(highest_of(output_high, k) * ROOM <= lowest(sensed_voltage), 1.0, 0.0)
-        return falls * np.where(highest_of(output_low, k) * ROOM <= rested_voltage, 1.0, 0.0)
-
-    return np.where(fits(0) > 0, 0.0, np.where(fits(1) > 0, 1.0, 2.0))
+    return coarsest(parts, output_high, output_low, lowest(sensed_voltage), rested_voltage)
 
 
 def _declare_tolerance(name: str, symbol: str, title: str, classes: tuple[float, float, float]) -> None:
@@ -259,7 +226,7 @@ def _declare_extreme(name: str, symbol: str, title: str, output: str, side: str)
     pick = np.maximum if side == "max" else np.minimum
 
     def formula(reference_voltage, upper_resistor, lower_resistor, feedback_resistor, level, resistor_tolerance, reference_tolerance):
-        found = _extremes(reference_voltage, upper_resistor, lower_resistor, feedback_resistor, level, resistor_tolerance, reference_tolerance)
+        found = extremes(reference_voltage, upper_resistor, lower_resistor, feedback_resistor, level, resistor_tolerance, reference_tolerance)
         out = next(found)
         for value in found:
             out = pick(out, value)
