@@ -30,7 +30,6 @@ def extremes(reference, upper, lower, feedback, output, resistor_tolerance, refe
 
 def coarsest(parts, high, low, sensed, rested):
     """The coarsest class of tolerances with which the comparator falls below `sensed` and rises below `rested`; the finest where none does."""
-
     reference, upper, lower, feedback = parts
 
     def highest_of(output, k):
