@@ -6,7 +6,9 @@ import numpy as np
 import pytest
 
 from rhombos.core.formulas.numeric import applied, seen
+from rhombos.core.graph.why import why
 from rhombos.core.lineups import TITLES
+from rhombos.core.units import show
 from rhombos.formats.design import of_sample
 from tests.campaign.briefs import briefs
 
@@ -41,6 +43,8 @@ def test_every_decision_equals_its_formula_or_is_named_as_held(solved):
                 assert named[node.key] == own[0]
                 (told,) = [w for w in sheet.warnings(node.index) if w.startswith("held at ")]
                 assert re.search(r"its formula gives \S+", told)
+                # Why writes an equation that is true: the numbers give what the formula gives, not what stands.
+                assert why(sheet, node.key, sheet.corners.ids[0]).computed == show(float(own[0]), node.figure.unit)
             elif np.isfinite(own).all() and np.isfinite(stands).all():
                 np.testing.assert_allclose(stands, own, rtol=1.1e-3, err_msg=node.key)
     assert 0 < held < len(solved) / 2, "some are held, and most sheets are without"

@@ -69,6 +69,7 @@ class Run:
         self.weigh = NOT
         self.outer = 0
         self.age = 0
+        """Passes since the last runaway at a corner that lasts: what is kept and remembered goes by it."""
         self.free = False
         self.inner = 0
         self.alternating: tuple[str, ...] = ()

@@ -81,12 +81,19 @@ def why(sheet: Sheet, key: str, corner: str) -> Why:
         carries_on_to=_unique(sheet, _readers(sheet, node), at),
         pinned=pinned,
         reason=pin.reason if pin else "",
-        computed=show(float(sheet.computed[node.index].reshape(-1)[min(at, sheet.computed[node.index].size - 1)]), node.figure.unit)
-        if node.index in sheet.computed
-        else "",
+        computed=_own(sheet, node, at),
         empirical=node.figure.empirical,
         cause=sheet.why_missing(node.index, at) if missing else "",
     )
+
+
+def _own(sheet: Sheet, node: Node, at: int) -> str:
+    """What a figure's own formula gives, where it is pinned or held at another value; else nothing."""
+    if node.index in sheet.computed:
+        own = sheet.computed[node.index].reshape(-1)
+        return show(float(own[min(at, own.size - 1)]), node.figure.unit)
+    would_be = sheet.would_be(node.index)
+    return "" if would_be is None else show(would_be, node.figure.unit)
 
 
 def numbers_put_in(sheet: Sheet, node: Node, at: int) -> dict[str, float | None]:
@@ -98,7 +105,8 @@ def numbers_put_in(sheet: Sheet, node: Node, at: int) -> dict[str, float | None]
     own: dict[str, float | None] = {p: _value(sheet, a, at) for p, a in zip(node.params, node.args, strict=True)}
     if node.fn is None or node.figure.kind not in ("build", "operation") or None in own.values():
         return own
-    target = sheet.computed[node.index] if node.index in sheet.computed else sheet.values[node.index]
+    would_be = sheet.would_be(node.index)
+    target = sheet.computed[node.index] if node.index in sheet.computed else sheet.values[node.index] if would_be is None else would_be
     flat = np.atleast_1d(target).reshape(-1)
     wanted = float(flat[0 if flat.size == 1 else at])
     if not np.isfinite(wanted) or gives(node, own.values(), wanted):

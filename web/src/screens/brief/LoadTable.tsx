@@ -84,7 +84,7 @@ const Row = memo(function Row({ load, fit }: { load: Load; fit: Suitability | un
       <td className="r" data-label="start ×" style={{ width: 50 }}>
         <Assumed load={load} name="start_factor" label="Start factor" />
       </td>
-      <td className="line1">
+      <td className="line1" data-label="on a sine">
         <Mark verdict={suits?.verdict ?? 'unknown'} /> {suits?.words}
         {type === 'rectifier' ? ', crest not drawn' : ''}
       </td>

@@ -109,7 +109,8 @@ const Explained = memo(function Explained({ w, onClose }: { w: WhyTold; onClose:
       {kind !== 'given' && (
         <>
           <Tex tex={`${w.symbol || '?'} = ${w.formula}`} />
-          <Tex tex={`= ${w.numbers} = ${texOf(w.text)}`} />
+          {/* Where a figure is pinned or held, its formula gives another value than the one that stands. */}
+          <Tex tex={`= ${w.numbers} = ${texOf(w.computed || w.text)}`} />
         </>
       )}
       <p style={{ margin: '2px 0 8px' }}>
