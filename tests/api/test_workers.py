@@ -18,7 +18,7 @@ from tests.conftest import Running
 def children(pid: int) -> set[int]:
     """The server processes that a start has made (the database is none of them)."""
     found = (int(t) for task in Path(f"/proc/{pid}/task").iterdir() for t in (task / "children").read_text().split())
-    return {c for c in found if b"rhombos" in Path(f"/proc/{c}/cmdline").read_bytes().split(b"\0")[2:3][0]}
+    return {c for c in found if b"rhombos.launch" in Path(f"/proc/{c}/cmdline").read_bytes()}
 
 
 def answers(running: Running, patience: float) -> bool:
@@ -49,6 +49,8 @@ def test_one_that_died_is_started_again_and_said(two):
     before = children(two.process.pid)
     killed = min(before)
     os.kill(killed, signal.SIGKILL)
+    # Until it is dead it may still take a connection with it.
+    until(lambda: killed not in children(two.process.pid))
     # Whoever was given its socket waits for the next one.
     assert all(answers(two, 20) for _ in range(12))
     after = children(two.process.pid)
