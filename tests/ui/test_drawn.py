@@ -5,14 +5,14 @@ import pytest
 from tests.ui.drawn import COUNT, EDIT
 
 EDITS = [
-    ("/project/1/brief", "load_3.rated_power", "[data-sum='output.rated_active_power']", "{} W", 120),
+    ("/project/1/brief", "load_3.rated_power", "[data-sum='output.rated_active_power']", "{} W", 60),
     # Two dozen figures of the bridge follow from its sink; each is a row and a number.
     (
         "/project/1/stages/bridge?figure=bridge.junction_temperature",
         "bridge.pad_resistance",
         "tr[data-figure='bridge.junction_temperature'] td.v",
         "1.{} K/W",
-        170,
+        60,
     ),
 ]
 

@@ -4,7 +4,7 @@ import type { Verdict, WindingCard } from '../src/api'
 import { Winding } from '../src/pictures/Winding'
 import { conductor } from '../src/ui/line/drawn'
 import { Mark } from '../src/ui/Mark'
-import { Num, Prose, Symbol } from '../src/ui/Number'
+import { numbered, Prose, Symbol } from '../src/ui/Number'
 import type { Series } from '../src/api/schema'
 import { Plot } from '../src/ui/Plot'
 
@@ -181,8 +181,8 @@ describe('symbols and values', () => {
     expect(markup.replace(/<[^>]+>/g, '')).toBe('From Vp·D and Nsec: the drop, Vdrop.')
   })
   test('a value carries its unit, an unknown one none', () => {
-    expect(drawn(<Num value={4700} unit="Ω" />)).toContain('kΩ')
-    expect(drawn(<Num value={null} unit="Ω" />)).not.toContain('Ω')
-    expect(drawn(<Num value={3} unit="" pinned />)).toContain('pinned')
+    expect(drawn(numbered(4700, 'Ω'))).toContain('kΩ')
+    expect(drawn(numbered(null, 'Ω'))).not.toContain('Ω')
+    expect(drawn(numbered(3, '', 3, true))).toContain('pinned')
   })
 })

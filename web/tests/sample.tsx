@@ -21,6 +21,7 @@ import type {
 import type { Columns, LineUpMeta, StageMeta, Stages } from '../src/api/schema'
 import { worse } from '../src/state/figures'
 import type { Move } from '../src/state/moves'
+import { Store } from '../src/state/store'
 import { Provide, type OpenProject, type Workspace } from '../src/state/workspace'
 import { system } from '../src/theme'
 
@@ -233,6 +234,7 @@ export function sampleWorkspace(over: Partial<Sample> = {}) {
     solving: false,
     problem: '',
     away: false,
+    solved: design,
     solvedIn: 4,
     changed: [],
     former: {},
@@ -268,12 +270,13 @@ export function sampleWorkspace(over: Partial<Sample> = {}) {
 
 export function around(workspace: Sample | null, path = '/') {
   const client = new QueryClient({ defaultOptions: { queries: { retry: false } } })
+  const store = workspace && new Store(workspace)
   return ({ children }: { children: ReactNode }) => (
     <ChakraProvider value={system}>
       <QueryClientProvider client={client}>
         <MemoryRouter initialEntries={[path]}>
-          {workspace ? (
-            <Provide workspace={workspace} project={workspace}>
+          {store ? (
+            <Provide workspace={store} project={store}>
               {children}
             </Provide>
           ) : (

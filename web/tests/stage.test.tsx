@@ -5,7 +5,7 @@ import { describe, expect, test, vi } from 'vitest'
 import type { PickTold, Remedy, Sheet } from '../src/api'
 import { Givens } from '../src/screens/stage/Givens'
 import { Judgements } from '../src/screens/stage/Judgements'
-import { beside, Margin } from '../src/screens/stage/FigureRow'
+import { beside, margin } from '../src/screens/stage/FigureRow'
 import { Ledger } from '../src/screens/stage/Ledger'
 import { StageSheet } from '../src/screens/stage/StageSheet'
 import { PickPanel } from '../src/screens/stage/PickPanel'
@@ -79,7 +79,7 @@ describe('beside a value', () => {
 
 describe('a margin', () => {
   const bar = (check: ReturnType<typeof judged>) => {
-    const { container } = show(<Margin check={check} corner={0} />)
+    const { container } = show(margin(check, 0))
     const [, value] = [...container.querySelectorAll('rect')]
     return { width: Number(value!.getAttribute('width')), tone: value!.getAttribute('fill'), container }
   }

@@ -12,7 +12,7 @@ import { Winding } from './Winding'
 
 /** The pictures of a place at the corner looked at; those of the former design stand until the new ones are there. */
 export function usePictures(place: string, corner: number, enabled = true) {
-  const { design } = useWorkspace('design')
+  const { solved: design } = useWorkspace('solved')
   const id = useSelected((s) => s.sheet.corners[corner]!.id)
   return useQuery({
     queryKey: ['pictures', place, id, JSON.stringify(design)],

@@ -11,6 +11,8 @@ export interface Solving {
   meta: LineUp | undefined
   /** The sheet of the last design that could be solved; it is always one of `meta`. */
   sheet: Sheet | undefined
+  /** The design that the sheet is of. */
+  solved: Design | undefined
   /** Whether the sheet lags behind the design. */
   solving: boolean
   /** Why the design as it stands cannot be solved; the sheet is then the last one that could. */
@@ -27,6 +29,7 @@ interface Answer {
   of: Design
   meta: LineUp | undefined
   sheet: Sheet | undefined
+  solved: Design | undefined
   problem: string
   away: boolean
   changed: Change[]
@@ -34,7 +37,7 @@ interface Answer {
   solvedIn: number
 }
 const AGAIN = 2000
-const NONE = { meta: undefined, sheet: undefined, changed: [], former: {}, solvedIn: 0 }
+const NONE = { meta: undefined, sheet: undefined, solved: undefined, changed: [], former: {}, solvedIn: 0 }
 
 /** `place` is the place that is open: its words come along with the numbers. */
 export function useSolving(design: Design, place: string | null): Solving {
@@ -60,9 +63,10 @@ export function useSolving(design: Design, place: string | null): Solving {
       const sheet = sheetOf(sent.meta, columns, same)
       latest.current = { of: design, sheet, id: sent.meta.id }
       // Opening another place asks again, and changes nothing.
-      if (before?.of === design) return say({ meta: sent.lineup, sheet })
+      if (before?.of === design) return say({ meta: sent.lineup, sheet, solved: design })
       const { list, former } = before ? changes(sent.lineup, before.sheet, sheet) : { list: [], former: {} }
-      say({ meta: sent.lineup, sheet, changed: list, former, solvedIn: performance.now() - began })
+      const solvedIn = performance.now() - began
+      say({ meta: sent.lineup, sheet, solved: design, changed: list, former, solvedIn })
     }
     solve().catch((error: unknown) => {
       if (stop.signal.aborted) return
@@ -78,10 +82,11 @@ export function useSolving(design: Design, place: string | null): Solving {
   }, [client, design, place, asked])
 
   const dismiss = useCallback(() => setAnswer((a) => a && { ...a, changed: [], former: {} }), [])
-  const { meta, sheet, changed, former, solvedIn } = answer ?? NONE
+  const { meta, sheet, solved, changed, former, solvedIn } = answer ?? NONE
   return {
     meta,
     sheet,
+    solved,
     changed,
     former,
     solvedIn,

@@ -1,9 +1,9 @@
 /** What is being worked on: the design being edited with its solved sheet, and, in a project, its draft on the server. */
-import { createContext, use, useMemo, useState, useSyncExternalStore, type ReactNode } from 'react'
+import { createContext, memo, use, useMemo, useState, useSyncExternalStore, type ReactNode } from 'react'
 import { useLocation } from 'react-router'
 import type { Project } from '../api'
 import { begin, shelfOf } from './draft/kept'
-import { useDraft, type Draft } from './draft/useDraft'
+import { useDraft, type OpenProject } from './draft/useDraft'
 import { useHistory, type History } from './history'
 import { useSolving, type Solving } from './solving'
 import { useParts, useStoreOf, type Store } from './store'
@@ -14,19 +14,17 @@ export interface Workspace extends History, Solving {
   corner: number
   setCorner: (corner: number) => void
 }
-export interface OpenProject extends Draft {
-  project: Project
-  reload: () => void
-}
 
+export type { OpenProject }
 export const WorkspaceContext = createContext<Store<Workspace> | null>(null)
-const ProjectContext = createContext<Store<Partial<OpenProject>> | null>(null)
+const ProjectContext = createContext<Store<OpenProject> | null>(null)
 
 function need<T extends object>(store: Store<T> | null, what: string): Store<T> {
   if (!store) throw new Error(what)
   return store
 }
 const nothing = 'nothing is being worked on'
+const closed = 'no project is open'
 
 /** What is named of the workspace: whoever asks is drawn anew only when some of that is another. */
 export const useWorkspace = <K extends keyof Workspace>(...names: K[]): Pick<Workspace, K> =>
@@ -40,42 +38,47 @@ export function useWorked<T>(select: (workspace: Workspace) => T): T {
 
 /** What is named of the open project. */
 export function useProject<K extends keyof OpenProject>(...names: K[]): Pick<OpenProject, K> {
-  const store = use(ProjectContext)
-  if (!store?.get().project) throw new Error('no project is open')
-  return useParts(store as unknown as Store<OpenProject>, names)
+  return useParts(need(use(ProjectContext), closed), names)
 }
 
-const NONE = {}
+/** Something that is read off the open project. */
+export function useOpened<T>(select: (project: OpenProject) => T): T {
+  const store = need(use(ProjectContext), closed)
+  return useSyncExternalStore(store.subscribe, () => select(store.get()))
+}
+
+/** What is being worked on, read when something happens and not while drawing. */
+export const useNow = (): (() => Workspace) => need(use(WorkspaceContext), nothing).get
+
 interface Provided {
-  workspace: Workspace
+  workspace: Store<Workspace>
   /** Where a project is open. */
-  project?: OpenProject
+  project?: Store<OpenProject>
   children: ReactNode
 }
 
 /** Hands out the workspace, and the project, to what is below. */
-export function Provide({ workspace, project, children }: Provided) {
-  const open = useStoreOf<Partial<OpenProject>>(project ?? NONE)
+export const Provide = memo(function Provide({ workspace, project, children }: Provided) {
   return (
-    <ProjectContext value={open}>
-      <WorkspaceContext value={useStoreOf(workspace)}>{children}</WorkspaceContext>
+    <ProjectContext value={project ?? null}>
+      <WorkspaceContext value={workspace}>{children}</WorkspaceContext>
     </ProjectContext>
   )
-}
+})
 
 /** A workspace over a history of edits; `place` is the one that is open. The corner is the line-up's first until one is chosen. */
-export function useWorking(history: History, base: string, place: string | null): Workspace {
+export function useWorking(history: History, base: string, place: string | null): Store<Workspace> {
   const [chosen, setCorner] = useState<number | null>(null)
   const solving = useSolving(history.design, place)
   const count = solving.meta?.corners.length ?? 0
   const corner = chosen !== null && chosen < count ? chosen : (solving.meta?.first ?? 0)
   const { design, lastEdit, edit, bring, undo, redo, canUndo, canRedo } = history
-  const { meta, sheet, problem, away, solvedIn, changed, former, dismiss } = solving
+  const { meta, sheet, solved, problem, away, solvedIn, changed, former, dismiss } = solving
   const lags = solving.solving
-  return useMemo(
+  const now = useMemo(
     () => ({
       ...{ design, lastEdit, edit, bring, undo, redo, canUndo, canRedo },
-      ...{ meta, sheet, problem, away, solvedIn, changed, former, dismiss, solving: lags },
+      ...{ meta, sheet, solved, problem, away, solvedIn, changed, former, dismiss, solving: lags },
       ...{ base, corner, setCorner },
     }),
     [
@@ -89,6 +92,7 @@ export function useWorking(history: History, base: string, place: string | null)
       canRedo,
       meta,
       sheet,
+      solved,
       problem,
       away,
       solvedIn,
@@ -100,6 +104,7 @@ export function useWorking(history: History, base: string, place: string | null)
       corner,
     ],
   )
+  return useStoreOf<Workspace>(now)
 }
 
 interface Props {
@@ -112,9 +117,8 @@ export function ProjectProvider({ project, reload, children }: Props) {
   const [start] = useState(() => begin(project.draft, shelfOf(project.id, project.created).found()))
   const [, , , view, place] = useLocation().pathname.split('/')
   const history = useHistory(start.design)
-  const draft = useDraft(project, start, history, reload)
+  const open = useDraft(project, start, history, reload)
   const workspace = useWorking(history, `/project/${project.id}`, view === 'stages' ? (place ?? null) : null)
-  const open = useMemo(() => ({ project, reload, ...draft }), [project, reload, draft])
   return (
     <Provide workspace={workspace} project={open}>
       {children}

@@ -1,6 +1,6 @@
 import type { Hazard, PlaceMeta } from '../api'
 import { text } from '../number'
-import { useSheet } from '../state/sheet'
+import { useSelected } from '../state/sheet'
 
 const WORDS: Record<Hazard['kind'], (value: string) => string> = {
   dc_voltage: (v) => `${v} DC: no AC-rated switch or plug breaks this, and a probe's ground has no business here.`,
@@ -18,17 +18,19 @@ const WORDS: Record<Hazard['kind'], (value: string) => string> = {
 
 /** Cautions where they apply, by the volts, joules and amperes of the place in this very design. */
 export function Caution({ place }: { place: PlaceMeta }) {
-  const { sheet, meta } = useSheet()
-  if (!sheet) return null
-  const told = place.hazards.flatMap((h) => {
-    const numbers = (sheet.figures[h.figure]?.values ?? []).filter((v): v is number => v !== null)
-    const most = Math.max(...numbers)
-    return most > h.above ? [WORDS[h.kind](text(most, meta?.figures[h.figure]?.unit ?? ''))] : []
-  })
-  if (told.length === 0) return null
+  const told = useSelected(({ sheet, meta }) =>
+    place.hazards
+      .flatMap((h) => {
+        const numbers = (sheet.figures[h.figure]?.values ?? []).filter((v): v is number => v !== null)
+        const most = Math.max(...numbers)
+        return most > h.above ? [WORDS[h.kind](text(most, meta.figures[h.figure]?.unit ?? ''))] : []
+      })
+      .join(' '),
+  )
+  if (!told) return null
   return (
     <p className="caution" role="note">
-      <b>Caution.</b> {told.join(' ')}
+      <b>Caution.</b> {told}
     </p>
   )
 }

@@ -7,8 +7,7 @@ import { Entry } from './Entry'
 /** One given of the design, to be typed into. */
 export const Given = memo(function Given({ figure }: { figure: string }) {
   const f = useSelected((s) => s.meta.figures[figure])!
-  const worked = useSelected((s) => s.sheet.figures[figure]?.values[0] ?? null)
-  const typed = useWorked((w) => w.design.givens[figure])
+  const value = useWorked((w) => w.design.givens[figure] ?? w.sheet?.figures[figure]?.values[0] ?? null)
   const { edit } = useWorkspace('edit')
   const onValue = useCallback((v: number) => edit(f.title, given(figure, v)), [edit, f, figure])
   return (
@@ -17,7 +16,7 @@ export const Given = memo(function Given({ figure }: { figure: string }) {
         id={figure}
         label={`${f.title}${f.judgement ? ' *' : ''}`}
         note={f.sentence}
-        value={typed ?? worked}
+        value={value}
         unit={f.unit}
         low={f.low}
         high={f.high}

@@ -41,10 +41,10 @@ export const Mark = memo(function Mark({ verdict, size = 15 }: { verdict: Verdic
   )
 })
 
-export function Logo() {
+export const Logo = memo(function Logo() {
   return (
     <svg width="26" height="26" viewBox="0 0 32 32" aria-hidden="true">
       <path d="M16 3 29 16 16 29 3 16Z" fill="none" stroke="var(--copper)" strokeWidth="4" />
     </svg>
   )
-}
+})

@@ -1,15 +1,8 @@
 import { memo } from 'react'
 import { shown } from '../number'
 
-/** A value with its unit; the unit lighter, after a thin space. */
-interface NumProps {
-  value: number | null | undefined
-  unit: string
-  digits?: number
-  pinned?: boolean
-}
-
-export const Num = memo(function Num({ value, unit, digits = 3, pinned = false }: NumProps) {
+/** A value with its unit; the unit lighter, after a thin space. It is a part of what shows it, not a component of its own. */
+export function numbered(value: number | null | undefined, unit: string, digits = 3, pinned = false) {
   const s = shown(value, unit, digits)
   return (
     <span className={pinned ? 'pinned' : undefined}>
@@ -17,7 +10,7 @@ export const Num = memo(function Num({ value, unit, digits = 3, pinned = false }
       {s.unit && <span className="unit">{s.unit}</span>}
     </span>
   )
-})
+}
 
 const WORDS: [RegExp, string][] = [
   [/\\kappa/g, 'κ'],

@@ -4,7 +4,7 @@ import { memo, useState } from 'react'
 import { differences } from '../state/differences'
 import { lettersOn, switchLetters } from '../state/keys'
 import type { SaveState } from '../state/draft/keeper'
-import { useProject, useWorkspace } from '../state/workspace'
+import { useOpened, useProject, useWorkspace } from '../state/workspace'
 import { VIEWS } from '../screens/project/views'
 import { Ask } from './Ask'
 import { walk } from './arrows'
@@ -101,7 +101,8 @@ export const FinderDialog = memo(function FinderDialog({
 })
 
 export const RevisionDialog = memo(function RevisionDialog({ open, onClose }: { open: boolean; onClose: () => void }) {
-  const { saveRevision, project } = useProject('saveRevision', 'project')
+  const { saveRevision } = useProject('saveRevision')
+  const head = useOpened((p) => p.project.head)
   const [message, setMessage] = useState('')
   const [wrong, setWrong] = useState('')
   const [busy, setBusy] = useState(false)
@@ -120,7 +121,7 @@ export const RevisionDialog = memo(function RevisionDialog({ open, onClose }: { 
     <Ask
       open={open}
       onClose={onClose}
-      title={`Save revision ${project.head + 1}`}
+      title={`Save revision ${head + 1}`}
       actions={
         <Button variant={'ink' as never} disabled={busy || !message.trim()} onClick={save}>
           Save the revision
@@ -146,8 +147,8 @@ export const RevisionDialog = memo(function RevisionDialog({ open, onClose }: { 
 })
 
 export function ConflictDialog() {
-  const { save } = useProject('save')
-  return save.kind === 'conflict' ? <TwoSides sides={save} /> : null
+  const sides = useOpened((p) => (p.save.kind === 'conflict' ? p.save : null))
+  return sides && <TwoSides sides={sides} />
 }
 
 function TwoSides({ sides }: { sides: Extract<SaveState, { kind: 'conflict' }> }) {

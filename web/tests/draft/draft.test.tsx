@@ -5,6 +5,7 @@ import { beforeEach, describe, expect, test, vi } from 'vitest'
 import type { Design, Project } from '../../src/api'
 import { begin, shelfOf } from '../../src/state/draft/kept'
 import { useDraft } from '../../src/state/draft/useDraft'
+import { useParts } from '../../src/state/store'
 import { useHistory } from '../../src/state/history'
 import { given } from '../../src/state/moves'
 import { sampleDesign, sampleProject } from '../sample'
@@ -103,11 +104,14 @@ describe('autosave', () => {
     const wrapper = ({ children }: { children: ReactNode }) => (
       <QueryClientProvider client={client}>{children}</QueryClientProvider>
     )
+    const project = sampleProject()
     const start = { base: { version: 3, design: sampleDesign() }, design, unheard: [] }
     const { result } = renderHook(
       () => {
         const history = useHistory(start.design)
-        return { ...history, ...useDraft(sampleProject(), start, history, reload), client }
+        const draft = useDraft(project, start, history, reload)
+        const names = ['save', 'version', 'news', 'saveRevision', 'resolve', 'retry', 'told'] as const
+        return { ...history, ...useParts(draft, names), client }
       },
       { wrapper },
     )

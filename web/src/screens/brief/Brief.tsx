@@ -11,7 +11,7 @@ import { addedLoad } from '../../state/moves'
 import { useSelected } from '../../state/sheet'
 import { useWorkspace } from '../../state/workspace'
 import { ChoiceList, Given } from '../../ui/Given'
-import { Num } from '../../ui/Number'
+import { numbered } from '../../ui/Number'
 import { LoadTable, type Suitability } from './LoadTable'
 import { Waveforms } from './Waveforms'
 
@@ -94,8 +94,6 @@ function Sums({ group }: { group: string }) {
 
 const SumRow = memo(function SumRow({ sum: { key, title, corner } }: { sum: Sum }) {
   const { base } = useWorkspace('base')
-  const figure = useSelected((s) => s.sheet.figures[key])
-  const unit = useSelected((s) => s.meta.figures[key]!.unit)
   return (
     <tr>
       <td>
@@ -107,11 +105,17 @@ const SumRow = memo(function SumRow({ sum: { key, title, corner } }: { sum: Sum 
         </Link>
       </td>
       <td className="r" data-sum={key}>
-        <Num value={at(figure, corner)} unit={unit} digits={4} pinned={figure?.pinned} />
+        <SumValue of={key} corner={corner} />
       </td>
     </tr>
   )
 })
+
+function SumValue({ of, corner }: { of: string; corner: number }) {
+  const figure = useSelected((s) => s.sheet.figures[of])
+  const unit = useSelected((s) => s.meta.figures[of]!.unit)
+  return numbered(at(figure, corner), unit, 4, figure?.pinned)
+}
 
 /** The load list as bars: the picture of the place on which the loads hang. */
 function LoadBars() {

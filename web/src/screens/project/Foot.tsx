@@ -2,7 +2,7 @@
 import { Fragment } from 'react'
 import { useLocation } from 'react-router'
 import type { Verdict } from '../../api'
-import { useWorkspace } from '../../state/workspace'
+import { useWorked, useWorkspace } from '../../state/workspace'
 import { keyRows } from '../../ui/keyTable'
 
 export function Foot() {
@@ -26,11 +26,13 @@ export function Foot() {
 
 /** How it stands, for those who listen: said when it changes, and while solving takes long enough to wonder. */
 function Announced() {
-  const { sheet, solving } = useWorkspace('sheet', 'solving')
-  const worst = sheet ? counts(sheet.checks).filter(([n, word]) => n > 0 || word !== 'unknown') : []
+  const words = useWorked(({ sheet, solving }) => {
+    const worst = sheet ? counts(sheet.checks).filter(([n, word]) => n > 0 || word !== 'unknown') : []
+    return solving ? 'Solving' : worst.map(([n, word]) => `${n} ${word}`).join(', ')
+  })
   return (
     <span className="sr" role="status">
-      {solving ? 'Solving' : worst.map(([n, word]) => `${n} ${word}`).join(', ')}
+      {words}
     </span>
   )
 }

@@ -6,7 +6,7 @@ import { call, type Design, type Project } from '../../api'
 import { tightestPlace } from '../../state/figures'
 import { fieldTitle } from '../../state/differences'
 import { useSheet } from '../../state/sheet'
-import { ProjectProvider, useProject, useWorked, useWorkspace } from '../../state/workspace'
+import { ProjectProvider, useOpened, useProject, useWorked, useWorkspace } from '../../state/workspace'
 import { Boundary } from '../../ui/Boundary'
 import { Changed } from '../../ui/Changed'
 import { Corners } from '../../ui/Corners'
@@ -45,10 +45,11 @@ export default function ProjectScreen() {
 
 /** How it stands, for styles and for those who watch from outside; what is inside does not hang on that. */
 function Frame({ children }: { children: ReactNode }) {
-  const { solving } = useWorkspace('solving')
-  const { save, version } = useProject('save', 'version')
+  const lags = useWorked((w) => w.solving)
+  const save = useOpened((p) => p.save.kind)
+  const version = useOpened((p) => p.version)
   return (
-    <div className="frame" data-solving={solving} data-save={save.kind} data-version={version}>
+    <div className="frame" data-solving={lags} data-save={save} data-version={version}>
       {children}
     </div>
   )
@@ -127,17 +128,19 @@ function NoSheet() {
 
 /** What stands in the way of saving or solving, and what to do about it. */
 function Troubles() {
-  const { save, news } = useProject('save', 'news')
+  // Saving and saved are told at the top, and are no trouble.
+  const save = useOpened((p) => (p.save.kind === 'away' || p.save.kind === 'refused' ? p.save : null))
+  const news = useOpened((p) => p.news.length > 0)
   const { problem, away, undo, canUndo } = useWorkspace('problem', 'away', 'undo', 'canUndo')
   const solved = useWorked((w) => !!w.sheet)
   return (
     <>
-      {save.kind === 'away' && (
+      {save?.kind === 'away' && (
         <div className="strip" role="alert">
           <b>{save.message}</b> <span>Saving is tried again every two seconds.</span>
         </div>
       )}
-      {save.kind === 'refused' && (
+      {save?.kind === 'refused' && (
         <div className="strip" role="alert">
           <b>This cannot be saved: {save.message}</b>{' '}
           <span>It is kept here. Mend it or undo it; what was saved stands.</span>{' '}
@@ -148,8 +151,8 @@ function Troubles() {
           )}
         </div>
       )}
-      {news.length > 0 && <News />}
-      {problem && away && save.kind !== 'away' && (
+      {news && <News />}
+      {problem && away && save?.kind !== 'away' && (
         <div className="strip" role="alert">
           <b>{problem}</b> <span>It is asked again every two seconds.</span>
         </div>

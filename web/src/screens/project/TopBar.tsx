@@ -1,29 +1,23 @@
 /** Where one is, how it stands with saving, the views, and the tools that are always at hand. */
 import { memo } from 'react'
 import { Link, NavLink } from 'react-router'
-import { useProject, useWorkspace } from '../../state/workspace'
+import { useOpened, useProject, useWorked, useWorkspace } from '../../state/workspace'
 import { LookButton } from '../../ui/LookButton'
 import { Logo } from '../../ui/Mark'
 import type { Dialog } from './useKeys'
 import { TABS } from './views'
 
 export function TopBar({ show }: { show: (dialog: Dialog) => void }) {
-  const { base, design, undo, canUndo, redo, canRedo } = useWorkspace(
-    'base',
-    'design',
-    'undo',
-    'canUndo',
-    'redo',
-    'canRedo',
-  )
+  const { base, undo, canUndo, redo, canRedo } = useWorkspace('base', 'undo', 'canUndo', 'redo', 'canRedo')
+  const title = useWorked((w) => w.design.title)
   return (
     <header className="top">
       <Link className="name" to="/" aria-label="Rhombos, to the shelf">
         <Logo />
         Rhombos
       </Link>
-      <h1 className="title" title={design.title}>
-        {design.title}
+      <h1 className="title" title={title}>
+        {title}
       </h1>
       <SaveButton show={show} />
       <Tabs base={base} />
@@ -59,7 +53,8 @@ const Tabs = memo(function Tabs({ base }: { base: string }) {
 })
 
 function SaveButton({ show }: { show: (dialog: Dialog) => void }) {
-  const { save, retry, project } = useProject('save', 'retry', 'project')
+  const { save, retry } = useProject('save', 'retry')
+  const head = useOpened((p) => p.project.head)
   if (save.kind === 'away')
     return (
       <button className="state away" onClick={retry} title={save.message}>
@@ -75,7 +70,7 @@ function SaveButton({ show }: { show: (dialog: Dialog) => void }) {
   const words = { saving: 'saving …', conflict: 'two sides', saved: 'draft saved' }[save.kind]
   return (
     <button className="state" onClick={() => show('revision')} title="Save as a revision">
-      rev {project.head} · {words}
+      rev {head} · {words}
     </button>
   )
 }

@@ -5,7 +5,7 @@ import { useLocation, useNavigate } from 'react-router'
 import { call, type LineUpRow } from '../../api'
 import { lettersOn, meantForPage } from '../../state/keys'
 import { lineUp } from '../../state/moves'
-import { useWorkspace } from '../../state/workspace'
+import { useNow } from '../../state/workspace'
 import { actOf, CORNER_KEYS } from '../../ui/keyTable'
 
 export type Dialog = 'keys' | 'finder' | 'revision' | null
@@ -15,7 +15,7 @@ export const useLineUps = () =>
   useQuery({ queryKey: ['lineups'], queryFn: () => call<LineUpRow[]>('lineups'), staleTime: Infinity }).data ?? []
 
 export function useKeys(show: (dialog: Dialog) => void): void {
-  const w = useWorkspace('redo', 'undo', 'meta', 'base', 'design', 'edit', 'setCorner')
+  const now = useNow()
   const lineups = useLineUps()
   const navigate = useNavigate()
   const { pathname } = useLocation()
@@ -30,20 +30,22 @@ export function useKeys(show: (dialog: Dialog) => void): void {
           : null
       if (field && field.dataset.clean === undefined) return false
       field?.blur()
-      if (key === 'y' || e.shiftKey) w.redo()
-      else w.undo()
+      if (key === 'y' || e.shiftKey) now().redo()
+      else now().undo()
       return true
     }
     const walk = (way: 1 | -1) => {
-      const stages = w.meta?.places.filter((p) => p.section !== 'loads' && p.section !== 'whole') ?? []
+      const { meta, base } = now()
+      const stages = meta?.places.filter((p) => p.section !== 'loads' && p.section !== 'whole') ?? []
       const here = stages.findIndex((p) => p.name === pathname.split('/')[4])
       const next = stages.at(here < 0 ? 0 : (here + way) % stages.length)
-      if (next) void navigate(`${w.base}/stages/${next.name}`)
+      if (next) void navigate(`${base}/stages/${next.name}`)
     }
     const swap = () => {
-      const here = lineups.findIndex((l) => l.id === w.design.lineup)
+      const { design, edit } = now()
+      const here = lineups.findIndex((l) => l.id === design.lineup)
       const next = lineups[(here + 1) % lineups.length]
-      if (next) w.edit(`Swapped to: ${next.title}`, lineUp(next.id))
+      if (next) edit(`Swapped to: ${next.title}`, lineUp(next.id))
     }
     const letter = (e: KeyboardEvent): boolean => {
       if (!meantForPage(e) || !lettersOn()) return false
@@ -52,8 +54,8 @@ export function useKeys(show: (dialog: Dialog) => void): void {
           walk(e.key === ']' ? 1 : -1)
           return true
         case 'corner': {
-          const corner = CORNER_KEYS.indexOf(e.key)
-          if (corner < (w.meta?.corners.length ?? 0)) w.setCorner(corner)
+          const [corner, { meta, setCorner }] = [CORNER_KEYS.indexOf(e.key), now()]
+          if (corner < (meta?.corners.length ?? 0)) setCorner(corner)
           return true
         }
         case 'lineup':
@@ -77,5 +79,5 @@ export function useKeys(show: (dialog: Dialog) => void): void {
     }
     window.addEventListener('keydown', onKey)
     return () => window.removeEventListener('keydown', onKey)
-  }, [w, lineups, navigate, pathname, show])
+  }, [now, lineups, navigate, pathname, show])
 }

@@ -6,7 +6,7 @@ import { at, checksOf, marginAt, tightest, verdictAt, worse } from '../../state/
 import { useSelected, type Solved } from '../../state/sheet'
 import { shallowly } from '../../state/store'
 import { Mark, TONE } from '../../ui/Mark'
-import { Num, Symbol } from '../../ui/Number'
+import { numbered, Symbol } from '../../ui/Number'
 
 interface Props {
   of: string
@@ -41,7 +41,7 @@ export const FigureRow = memo(function FigureRow({ of, open, select }: Props) {
         {valueOf(figure, f.unit, corner, corners[corner]?.id ?? '')}
       </td>
       <td className="range">{beside(f, figure)}</td>
-      <td className="bar">{checks[0] && <Margin check={tightest(checks, corner)} corner={corner} />}</td>
+      <td className="bar">{checks[0] && margin(tightest(checks, corner), corner)}</td>
     </tr>
   )
 })
@@ -56,7 +56,7 @@ function valueOf(figure: FigureValue, unit: string, corner: number, id: string) 
         {absent && !cause ? 'does not apply' : 'unknown'}
       </span>
     )
-  return <Num value={value} unit={unit} pinned={figure.pinned} />
+  return numbered(value, unit, 3, figure.pinned)
 }
 
 /** What stands beside a value: what a pinned figure's own formula gives, or its range where the corners differ. */
@@ -69,13 +69,13 @@ export function beside(f: Pick<PlacedFigure, 'unit'>, figure: FigureValue): stri
 }
 
 /** Margin over fail, capped at two; a tick at one, a lighter one where it holds. An unknown margin has no bar. */
-export function Margin({ check, corner }: { check: CheckValue; corner: number }) {
+export function margin(check: CheckValue, corner: number) {
   const verdict = verdictAt(check, corner)
-  const margin = marginAt(check, corner)
+  const reached = marginAt(check, corner)
   const fail = check.fail ?? 1
-  const share = verdict === 'unknown' ? 0 : Math.min((margin ?? Infinity) / fail, 2)
+  const share = verdict === 'unknown' ? 0 : Math.min((reached ?? Infinity) / fail, 2)
   const hold = check.hold === null ? null : (50 * check.hold) / fail
-  const label = verdict === 'unknown' ? 'unknown' : margin === null ? 'no demand' : `margin ${margin.toPrecision(3)}`
+  const label = verdict === 'unknown' ? 'unknown' : reached === null ? 'no demand' : `margin ${reached.toPrecision(3)}`
   return (
     <svg width="100" height="14" viewBox="0 0 100 14" preserveAspectRatio="none" role="img" aria-label={label}>
       <rect x="0" y="5" width="100" height="5" fill="var(--track)" />

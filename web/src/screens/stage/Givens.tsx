@@ -4,7 +4,7 @@ import type { PlaceMeta } from '../../api'
 import { text } from '../../number'
 import { titleOf } from '../../state/figures'
 import { useSelected, useSheet } from '../../state/sheet'
-import { useWorkspace } from '../../state/workspace'
+import { useWorked, useWorkspace } from '../../state/workspace'
 import { Caution } from '../../ui/Caution'
 import { ChoiceList, Given } from '../../ui/Given'
 import { Unpin } from '../../ui/Unpin'
@@ -16,7 +16,7 @@ interface Props {
 
 export const Givens = memo(function Givens({ place, select }: Props) {
   const meta = useSelected((s) => s.meta)
-  const { design } = useWorkspace('design')
+  const pinned = useWorked((w) => w.design.pins)
   const givens = Object.entries(meta.figures).filter(
     ([, f]) => f.place === place.name && f.kind === 'given' && (f.low === null || f.low !== f.high),
   )
@@ -26,7 +26,7 @@ export const Givens = memo(function Givens({ place, select }: Props) {
   // What a stage that stands alone would read from its neighbours.
   const own = new Set(meta.places.map((p) => p.name))
   const ports = Object.entries(meta.figures).filter(([, f]) => f.kind === 'given' && !own.has(f.place))
-  const pins = Object.keys(design.pins).filter((key) => key.startsWith(`${place.name}.`))
+  const pins = Object.keys(pinned).filter((key) => key.startsWith(`${place.name}.`))
   return (
     <>
       <Caution place={place} />

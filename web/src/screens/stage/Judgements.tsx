@@ -16,7 +16,8 @@ interface Props {
 
 export const Judgements = memo(function Judgements({ place, select }: Props) {
   const { meta, sheet } = useSheet()
-  const { design } = useWorkspace('design')
+  // What is asked is asked of the design that the sheet is of.
+  const { solved: design } = useWorkspace('solved')
   const keys = worstFirst(sheet, checksAt(meta, place))
   const mendable = keys.some((key) => ['fails', 'tight'].includes(sheet.checks[key]!.verdict))
   const remedies = useQuery({

@@ -119,7 +119,12 @@ function grouped(meta: LineUp, place: PlaceMeta, keys: string[]): [string, strin
     .filter(([, found]) => found.length > 0)
 }
 
-function Find({ words, setWords }: { words: string; setWords: (words: string) => void }) {
+interface FindProps {
+  words: string
+  setWords: (words: string) => void
+}
+
+const Find = memo(function Find({ words, setWords }: FindProps) {
   const field = useRef<HTMLInputElement>(null)
   useEffect(() => {
     const onKey = (e: KeyboardEvent) => {
@@ -146,7 +151,7 @@ function Find({ words, setWords }: { words: string; setWords: (words: string) =>
       aria-label="Find a figure of this stage"
     />
   )
-}
+})
 
 interface RowProps {
   of: string

@@ -6,8 +6,8 @@ import { StagePicture } from '../../pictures/StagePicture'
 import { checksAt, titleOf, worked, worstFirst } from '../../state/figures'
 import { lettersOn, meantForPage } from '../../state/keys'
 import { unpinned } from '../../state/moves'
-import { useSelected, useSheet } from '../../state/sheet'
-import { useWorkspace } from '../../state/workspace'
+import { useSelected } from '../../state/sheet'
+import { useNow } from '../../state/workspace'
 import { actOf } from '../../ui/keyTable'
 import { WhyPanel, type Mode } from '../why/WhyPanel'
 import { Givens } from './Givens'
@@ -82,11 +82,12 @@ interface Modes {
 
 /** The keys that act on a stage's sheet: why, pin, seek, and the walk through what does not hold. */
 function useModes({ place, open, show, setMode }: Modes): void {
-  const { meta, sheet } = useSheet()
-  const { design, edit } = useWorkspace('design', 'edit')
+  const now = useNow()
+  const meta = useSelected((s) => s.meta)
   const first = useMemo(() => worked(meta, place)[0], [meta, place])
   useEffect(() => {
     const nextJudgement = () => {
+      const sheet = now().sheet!
       const bad = worstFirst(sheet, checksAt(meta, place)).filter((key) => sheet.checks[key]!.verdict !== 'holds')
       const demands = bad.map((key) => meta.checks[key]!.demand)
       const next = demands[(open ? demands.indexOf(open) + 1 : 0) % Math.max(demands.length, 1)]
@@ -100,6 +101,7 @@ function useModes({ place, open, show, setMode }: Modes): void {
       if (act === 'judgement') nextJudgement()
       else if (act === 'why' || act === 'pin' || act === 'seek') {
         if (!open && first) show(first)
+        const { design, edit } = now()
         if (act === 'pin' && open && design.pins[open]) edit(`Unpinned ${titleOf(meta, open)}`, unpinned(open))
         else setMode(act)
       } else return
@@ -107,5 +109,5 @@ function useModes({ place, open, show, setMode }: Modes): void {
     }
     window.addEventListener('keydown', onKey)
     return () => window.removeEventListener('keydown', onKey)
-  }, [open, first, show, setMode, meta, sheet, design, edit, place])
+  }, [open, first, show, setMode, meta, now, place])
 }

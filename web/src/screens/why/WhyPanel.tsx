@@ -27,20 +27,18 @@ export const WhyPanel = memo(function WhyPanel({ figure, select, mode, setMode, 
   const id = useSelected((s) => s.sheet.corners[s.corner]!.id)
   const meta = useSelected((s) => s.meta)
   // First the sheet, then what is asked of it: the numbers are painted before their reasons are worked out.
-  const { design, solving } = useWorkspace('design', 'solving')
+  const { solved: design } = useWorkspace('solved')
   const ask = { design, key: figure, corner: id }
   const stamp = JSON.stringify(design)
   const why = useQuery({
     queryKey: ['why', figure, id, stamp],
     queryFn: () => call<WhyTold>('why', { body: ask }),
     placeholderData: standing<WhyTold>(figure),
-    enabled: !solving,
   })
   const bars = useQuery({
     queryKey: ['sensitivity', figure, id, stamp],
     queryFn: () => call<Swing[]>('sensitivity', { body: ask }),
     placeholderData: standing<Swing[]>(figure),
-    enabled: !solving,
   })
   const w = why.data
   if (why.error) return <p className="wrong">{why.error.message}</p>

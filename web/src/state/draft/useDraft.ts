@@ -1,13 +1,17 @@
 /** The draft of an open project: the keeper with the server, the query cache, other windows and the history around it. */
 import { useQueryClient, type QueryClient } from '@tanstack/react-query'
-import { useCallback, useEffect, useMemo, useRef, useState, useSyncExternalStore } from 'react'
+import { useEffect, useLayoutEffect, useRef, useState } from 'react'
 import { call, type Project } from '../../api'
 import type { History } from '../history'
 import { Keeper, type SaveState } from './keeper'
+import { Store } from '../store'
 import { shelfOf, type Kept, type Stored } from './kept'
 import type { Field } from './merge'
 
-export interface Draft {
+export interface OpenProject {
+  project: Project
+  /** Asks the server for it again. */
+  reload: () => void
   save: SaveState
   version: number
   saveRevision: (message: string) => Promise<number>
@@ -21,7 +25,13 @@ export interface Draft {
 
 type Edited = Pick<History, 'design' | 'edit' | 'bring'>
 
-export function useDraft(project: Project, start: Kept, { design, edit, bring }: Edited, reload: () => void): Draft {
+/** How the keeper stands, kept beside what is drawn: a save draws anew only what tells of it. */
+export function useDraft(
+  project: Project,
+  start: Kept,
+  { design, edit, bring }: Edited,
+  reload: () => void,
+): Store<OpenProject> {
   const client = useQueryClient()
   const { id, created } = project
   const windows = useRef<BroadcastChannel>(undefined)
@@ -47,9 +57,26 @@ export function useDraft(project: Project, start: Kept, { design, edit, bring }:
       shelf: shelfOf(id, created),
     })
   })
-  const save = useSyncExternalStore(keeper.subscribe, () => keeper.state)
-  const version = useSyncExternalStore(keeper.subscribe, () => keeper.base.version)
-  const news = useSyncExternalStore(keeper.subscribe, () => keeper.news)
+  const [store] = useState(
+    () =>
+      new Store<OpenProject>({
+        ...{ project, reload, ...stand(keeper) },
+        saveRevision: async (message) => {
+          const number = await keeper.saveRevision(message)
+          store.get().reload()
+          return number
+        },
+        resolve: (here) => keeper.resolve(here),
+        retry: () => keeper.retry(),
+        told: () => keeper.told(),
+      }),
+  )
+  useLayoutEffect(() => {
+    const follow = () => store.set({ ...store.get(), ...stand(keeper) })
+    follow()
+    return keeper.subscribe(follow)
+  }, [store, keeper])
+  useLayoutEffect(() => store.set({ ...store.get(), project, reload }), [store, project, reload])
 
   useEffect(() => {
     keeper.start()
@@ -67,24 +94,10 @@ export function useDraft(project: Project, start: Kept, { design, edit, bring }:
   const { version: stands, design: theirs } = project.draft
   useEffect(() => keeper.received({ version: stands, design: theirs }), [keeper, stands, theirs])
 
-  const saveRevision = useCallback(
-    async (message: string) => {
-      const number = await keeper.saveRevision(message)
-      reload()
-      return number
-    },
-    [keeper, reload],
-  )
-  return useMemo(
-    () => ({
-      ...{ save, version, news, saveRevision },
-      resolve: (here: boolean) => keeper.resolve(here),
-      retry: () => keeper.retry(),
-      told: () => keeper.told(),
-    }),
-    [save, version, news, saveRevision, keeper],
-  )
+  return store
 }
+
+const stand = (keeper: Keeper) => ({ save: keeper.state, version: keeper.base.version, news: keeper.news })
 
 /** Writes of one project go one after the other: a second one sent with the version of the first would look like somebody else's edit. */
 function inTurn(client: QueryClient, id: string): <T>(work: () => Promise<T>) => Promise<T> {

@@ -30,7 +30,9 @@ export function jointTo(meta: LineUp, sheet: Sheet, corner: number, to: string):
   const j = meta.joints.find((joint) => joint.to === to)
   if (!j) return { label: '', amperes: 0 }
   const volts = shown(at(sheet.figures[j.voltage], corner), 'V', 3)
-  const amperes = at(sheet.figures[j.current], corner)
+  // As many digits as are written: what looks the same is not drawn anew.
+  const exact = at(sheet.figures[j.current], corner)
+  const amperes = exact === null ? null : Number(exact.toPrecision(3))
   const current = shown(amperes, 'A', amperes !== null && Math.abs(amperes) < 10 ? 2 : 3)
   const tail = j.tail ? ` ${j.tail}` : ''
   return { label: `${j.sign}${volts.number} ${volts.unit} · ${current.number} ${current.unit}${tail}`, amperes }
