@@ -8,7 +8,8 @@ from dataclasses import dataclass, field
 
 import numpy as np
 
-from rhombos.core.graph.sheet import FAILS, TIGHT, UNKNOWN_VERDICT, Sheet
+from rhombos.core.graph.sheet import Sheet
+from rhombos.core.graph.verdicts import FAILS, TIGHT, UNKNOWN_VERDICT
 from rhombos.core.lineups import TITLES
 from rhombos.core.lineups.opening import opening
 from rhombos.formats.design import Design

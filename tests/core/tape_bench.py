@@ -23,7 +23,8 @@ class Bench:
         self.of, self.across, self.each = of, ACROSS if across else 0, ACROSS if across else CORNERS
         self.flags, self.changed = np.zeros(1, np.uint8), np.zeros(1, np.uint8)
         self.out = count * self.each
-        self.block = np.zeros((self.out + self.each, LANES))
+        self.course = self.out + self.each
+        self.block = np.zeros((self.course + self.each, LANES))
 
     def __call__(self, *values: Any, wide: bool | None = None, iterating: bool = False, side: int = FREE, weigh: int = NOT) -> Any:
         """The result: a number, or one for every corner where an argument has one and it is not reduced."""
@@ -54,7 +55,7 @@ class Bench:
         places, beside = [(k * self.each, m) for k, m in enumerate(many)], writer.keep(writer.one)
         decided = weigh != NOT or side != FREE
         words = writer.write(self.of, places, beside if decided else self.out, wide=wide, flag=0)
-        program = np.array(words + (writer.decide(self.out, beside, 0, side) if decided else []), dtype=np.int64)
+        program = np.array(words + (writer.decide(self.out, beside, 0, side, self.course) if decided else []), dtype=np.int64)
         writer.settle([program])
         check(program, len(self.block), writer.vectors, 1)
         return program, writer.bench(LANES)

@@ -8,8 +8,8 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from rhombos.core.comparison import ISOLATION, compare
-from rhombos.core.graph.sheet import FAILS, HOLDS
 from rhombos.core.graph.telling import hazards
+from rhombos.core.graph.verdicts import FAILS, HOLDS
 from rhombos.formats.design import of_sample
 from tests.core.formula import figure
 

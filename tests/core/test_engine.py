@@ -13,7 +13,7 @@ from rhombos.core.formulas.expression import TraceError, trace
 from rhombos.core.formulas.numeric import before_surge, bounded, highest, highest_lasting, known, lowest, nearest_in, next_of, seen, up, up_to_step
 from rhombos.core.graph.corners import STANDARD
 from rhombos.core.graph.engine.bounds import BoundsError, check
-from rhombos.core.graph.engine.kernels import COMPARE, DOWN, FREE, LANES, NOT, SAFE_SIDE, UP
+from rhombos.core.graph.engine.kernels import COMPARE, DOWN, FREE, LANES, NOT, SAFE_SIDE, TURNED, UP
 from rhombos.core.graph.engine.machine import MACHINE
 from rhombos.core.graph.engine.tape import CODE, WORDS, Writer, template
 from tests.core.tape_bench import Bench
@@ -217,8 +217,9 @@ def test_room_used_again_never_holds_two_things_at_once(sizes, data):
 def test_decisions_are_compared_and_held_to_their_side(before, after):
     bench = Bench(lambda x: 1.0 * x, 1)
 
-    def weighed(side: int, weigh: int) -> tuple[float, bool]:
+    def weighed(side: int, weigh: int, course: float = 1.0 + TURNED) -> tuple[float, bool]:
         bench.block[bench.out] = before
+        bench.block[bench.course] = course if after <= before else -course
         return bench(after, side=side, weigh=weigh), bool(bench.changed[0])
 
     moved = abs(after - before) > 1e-7 * after
@@ -228,11 +229,26 @@ def test_decisions_are_compared_and_held_to_their_side(before, after):
     assert weighed(UP, COMPARE) == (taken, moved)
     assert weighed(UP, SAFE_SIDE) == ((taken, moved) if after > before else (before, False))
     assert weighed(DOWN, SAFE_SIDE) == ((taken, moved) if after < before else (before, False))
+    assert weighed(UP, SAFE_SIDE, 0.0) == (taken, moved), "what has not turned is free to go back"
+
+
+@given(values=st.lists(st.sampled_from([1.0, 2.0, 3.0, math.nan]), min_size=2, max_size=12))
+def test_a_decision_keeps_to_its_side_once_it_has_turned_too_often(values):
+    bench = Bench(lambda x: 1.0 * x, 1)
+    bench.block[bench.out] = stands = 2.0
+    way, turns = 0, 0
+    for value in values:
+        step = 0 if math.isnan(value) or math.isnan(stands) else int(np.sign(value - stands))
+        turns += step * way < 0
+        way = step or way
+        stands = np.fmax(stands, value) if turns > TURNED else value
+        np.testing.assert_equal(bench(value, side=UP, weigh=SAFE_SIDE), stands)
 
 
 def test_an_unknown_decision_gives_way_and_rests_when_it_stays_unknown():
     bench = Bench(lambda x: 1.0 * x, 1)
     for before, after, expected, changed in ((math.nan, 3.0, 3.0, True), (3.0, math.nan, 3.0, False), (math.nan, math.nan, math.nan, False)):
         bench.block[bench.out] = before
+        bench.block[bench.course] = 1.0 + 2 * TURNED
         np.testing.assert_equal(bench(after, side=UP, weigh=SAFE_SIDE), expected)
         assert bool(bench.changed[0]) == changed

@@ -18,7 +18,7 @@ from rhombos.core.graph.model import Model
 from rhombos.core.graph.picking import judge_of, runners_up
 from rhombos.core.graph.places import LineUp, Place
 from rhombos.core.graph.seek import goal_seek, sensitivity
-from rhombos.core.graph.solve import MOST_OUTER_PASSES
+from rhombos.core.graph.solve import MOST_PASSES
 from rhombos.core.graph.why import why
 from rhombos.core.graph.wiring import Wiring
 from tests.core.toy import fuses, toy_lineup, toy_stages, with_fuse
@@ -239,7 +239,7 @@ def test_builds_that_alternate_are_named():
         return flip * flop * output_power / 100
 
     sheet = Model(toy_lineup(stages), {}).solve(Inputs({}))
-    assert sheet.passes == MOST_OUTER_PASSES
+    assert sheet.passes > MOST_PASSES
     assert "wire.flip" in sheet.alternating
 
 

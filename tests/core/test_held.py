@@ -47,7 +47,7 @@ def test_every_decision_equals_its_formula_or_is_named_as_held(solved):
                 assert why(sheet, node.key, sheet.corners.ids[0]).computed == show(float(own[0]), node.figure.unit)
             elif np.isfinite(own).all() and np.isfinite(stands).all():
                 np.testing.assert_allclose(stands, own, rtol=1.1e-3, err_msg=node.key)
-    assert 0 < held < len(solved) / 2, "some are held, and most sheets are without"
+    assert 0 < held < len(solved) / 5, "some are held, and most sheets are without"
 
 
 def test_a_held_build_and_a_pin_hold_nothing_by_themselves():

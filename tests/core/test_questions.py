@@ -8,7 +8,7 @@ from rhombos.core.graph.errors import InputError
 from rhombos.core.graph.inputs import Inputs, PartChoice
 from rhombos.core.graph.picking import judge_of, ranked, reasons
 from rhombos.core.graph.seek import goal_seek, remedies, scan, sensitivity
-from rhombos.core.graph.sheet import FAILS, HOLDS, TIGHT, UNKNOWN_VERDICT
+from rhombos.core.graph.verdicts import FAILS, HOLDS, TIGHT, UNKNOWN_VERDICT
 from rhombos.core.lineups import TITLES
 from rhombos.demo import tern_islet
 from rhombos.formats.design import of_sample

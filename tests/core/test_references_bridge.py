@@ -125,17 +125,19 @@ class TestLinkAndBridge:
 
     def test_setpoint_leaves_the_valley_that_the_peak_needs(self):
         demand, ripple, limit, tolerance, share = 329.0, 26.0, 0.95, 0.01, 0.0204
+        # Ripple as measured at 395 V: at another set-point it is in inverse proportion.
         v = figure(
             "dc_link",
             "link_setpoint",
             setpoint_peak_demand=demand,
             modulation_limit=limit,
             link_ripple=ripple,
+            link_voltage=395.0,
             link_tolerance=tolerance,
             dead_time_share=share,
             setpoint_step=0.001,
         )
-        valley = figure("dc_link", "link_valley", link_setpoint=v, link_tolerance=tolerance, link_voltage=v, link_ripple=ripple)
+        valley = figure("dc_link", "link_valley", link_setpoint=v, link_tolerance=tolerance, link_voltage=v, link_ripple=ripple * 395 / v)
         need = figure("h_bridge", "peak_voltage_needed", setpoint_peak_demand=demand, dead_time_share=share, input_voltage=v)
         assert valley == pytest.approx(need / limit, rel=1e-5)
 

@@ -8,9 +8,10 @@ import numpy as np
 from rhombos.core.graph.corners import CornerSet
 from rhombos.core.graph.model import Model
 from rhombos.core.graph.places import Place
-from rhombos.core.graph.sheet import FAILS, TIGHT, VERDICTS, Sheet
+from rhombos.core.graph.sheet import Sheet
 from rhombos.core.graph.shows import Compared
 from rhombos.core.graph.telling import has, key_of
+from rhombos.core.graph.verdicts import FAILS, TIGHT, VERDICTS
 
 ISOLATION = "Isolation"
 

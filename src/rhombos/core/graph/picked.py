@@ -32,10 +32,22 @@ class Reason:
     margin: float
 
 
-@dataclass
+@dataclass(frozen=True)
 class PickState:
-    """What a pick decided: the candidate per variant, whether it meets every need, and which were rejected."""
+    """What a pick decided: the candidate per variant, whether it meets every need, which were rejected, and its course."""
 
     chosen: NDArray[np.intp]
     fits: NDArray[np.bool_]
     rejected: NDArray[np.bool_]
+    course: NDArray[np.int64]
+    """Which way along the prices the choice went last (±1), times one more than the times it has turned."""
+
+    def forgotten(self) -> "PickState":
+        """The same choice, with nothing remembered of the way to it."""
+        return PickState(self.chosen, self.fits, np.zeros_like(self.rejected), np.zeros_like(self.course))
+
+    def where(self, these: NDArray[np.bool_], other: "PickState") -> "PickState":
+        """A state that is this one for `these` variants (of a single sheet one truth), another one for the rest."""
+        mask = these[0] if these.size == 1 else these
+        pairs = ((self.chosen, other.chosen), (self.fits, other.fits), (self.rejected, other.rejected), (self.course, other.course))
+        return PickState(*(np.where(mask, a, b) for a, b in pairs))

@@ -9,15 +9,14 @@ from numpy.typing import NDArray
 
 from rhombos.core.formulas.numeric import Values, applied, context, seen
 from rhombos.core.graph.corners import CornerSet
+from rhombos.core.graph.engine.judging import AND_STAY, CLEAR_MISSES, NOTHING
+from rhombos.core.graph.engine.kernels import TURNED
 from rhombos.core.graph.nodes import WiredPick
 from rhombos.core.graph.picked import CLEARLY, FITS, PickState, Reason, ratio
 from rhombos.core.graph.plan import Plan
 from rhombos.core.graph.sheet import Sheet
 from rhombos.core.graph.solvable import Solvable
 from rhombos.core.parts.table import Candidates
-
-REJECTED_FROM = 2
-"""The pass from which rejections are remembered: the first that sees a converged operation, though of a build that was guessed."""
 
 
 @dataclass(frozen=True)
@@ -104,11 +103,11 @@ def missed(needs: list[Asked], count: int) -> Values:
     return counted
 
 
-def decide(candidates: Candidates, judge: Judge, before: PickState | None, pinned: int | None, age: int, *, stay: bool) -> PickState:
+def decide(candidates: Candidates, judge: Judge, before: PickState | None, pinned: int | None, remember: int) -> PickState:
     """Choose a candidate per variant, all being judged by NumPy; `engine.judging` does the same in machine code.
 
-    A candidate rejected from the second pass on (the first that sees a converged operation; there only what misses
-    clearly) stays rejected. When none meets every need, the one that misses fewest is taken and the pick does not fit: the rest is still solved. From where it is to `stay`, that is the one it was.
+    Once a choice has turned back, candidates that miss are remembered as rejected, as far as the pass asks for. When none meets every
+    need, the one that misses fewest is taken and the pick does not fit: the rest is still solved. From where it is to stay, that is the one it was.
     """
     needs, count = judge(candidates.all), len(candidates.rows)
     full = worst = least(needs, count)
@@ -116,20 +115,27 @@ def decide(candidates: Candidates, judge: Judge, before: PickState | None, pinne
         first = least([needs[k] for k in judge.cone.first], count)
         worst = np.where(first < FITS, first, full)
     passing = worst >= FITS
-    former = before.rejected if before is not None and before.rejected.shape == worst.shape else None
-    allowed = passing if former is None else passing & ~former
+    known = before is not None and before.rejected.shape == worst.shape
+    former, course = (before.rejected, before.course) if known and before is not None else (np.zeros_like(passing), np.zeros(worst.shape[1:], dtype=np.int64))
+    turned = np.abs(course) > 1 + TURNED
+    allowed = passing & ~former
     if pinned is not None:
         chosen = np.full(worst.shape[1:], pinned, dtype=np.intp)
     else:
         chosen = np.asarray(allowed.argmax(axis=0))
         taken = _at(allowed, chosen)
         if not taken.all():
-            otherwise = before.chosen if stay and before is not None else nearest(missed(needs, count), full)
+            closest = nearest(missed(needs, count), full)
+            otherwise = np.where(turned & (remember == AND_STAY), before.chosen, closest) if before is not None else closest
             chosen = np.where(taken, chosen, otherwise)
-    kept = np.zeros(worst.shape, dtype=bool) if former is None else former
     # An unknown margin may not be taken, and is no reason to reject for good.
-    rejected = kept if age < REJECTED_FROM else kept | (worst < (FITS if age > REJECTED_FROM else CLEARLY))
-    return PickState(chosen, np.asarray(_at(passing, chosen)), rejected)
+    limit = {NOTHING: -np.inf, CLEAR_MISSES: CLEARLY}.get(remember, FITS)
+    rejected = former | ((worst < limit) & turned)
+    if before is not None and remember != NOTHING:
+        way = np.sign(chosen - before.chosen)
+        back = (way * course < 0) | (course == 0)
+        course = np.where(way == 0, course, way * (np.abs(course) + back))
+    return PickState(chosen, np.asarray(_at(passing, chosen)), rejected, course)
 
 
 def place_of(candidates: Candidates, pin: Any) -> int:

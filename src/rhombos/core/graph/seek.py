@@ -11,7 +11,8 @@ from rhombos.core.graph.declare import Move
 from rhombos.core.graph.errors import InputError, SolveError, WiringError
 from rhombos.core.graph.inputs import Inputs
 from rhombos.core.graph.model import Model
-from rhombos.core.graph.sheet import FAILS, HOLDS, TIGHT, Sheet
+from rhombos.core.graph.sheet import Sheet
+from rhombos.core.graph.verdicts import FAILS, HOLDS, TIGHT
 from rhombos.core.graph.why import upstream
 from rhombos.core.units import show
 

@@ -6,44 +6,19 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from rhombos.core.formulas.numeric import DOES_NOT_APPLY, UNKNOWN, Cause, Values, applied, seen
+from rhombos.core.formulas.numeric import UNKNOWN, Cause, Values, applied, seen
 from rhombos.core.graph.corners import CornerSet
 from rhombos.core.graph.engine.sheet_numbers import SheetNumbers
 from rhombos.core.graph.errors import Unknown
 from rhombos.core.graph.inputs import Inputs
 from rhombos.core.graph.nodes import Node, WiredCheck, WiredPick
 from rhombos.core.graph.picked import PickState
+from rhombos.core.graph.verdicts import Verdicts, judged
 from rhombos.core.graph.wiring import Wiring
 from rhombos.core.units import show
 
-FAILS, UNKNOWN_VERDICT, TIGHT, HOLDS = 0, 1, 2, 3
-VERDICTS = ("fails", "unknown", "tight", "holds")
-
-
 HELD = 1e-3
 """A decision that differs by more than this share from what its formula gives is held."""
-
-
-@dataclass(frozen=True)
-class Verdicts:
-    """Margins (checks, ..., corners) with verdict codes; NaN margin where unknown, infinity without demand."""
-
-    margin: Values
-    code: NDArray[np.int8]
-    demand: Values
-    capability: Values
-    fail: Values
-    hold: Values
-
-    def worst(self, row: int) -> int:
-        """The corner with the worst verdict of a check, the smallest margin among equals."""
-        return self.worst_corners()[row]
-
-    def worst_corners(self) -> list[int]:
-        """For every check of a single sheet the corner with the worst verdict, the smallest margin among equals."""
-        margin = np.where(np.isnan(self.margin), np.inf, self.margin)
-        least: list[int] = np.lexsort((margin, self.code), axis=-1)[:, 0].tolist()
-        return least
 
 
 @dataclass
@@ -150,27 +125,7 @@ class Sheet:
 
     def judge(self) -> Verdicts:
         """Margins and verdicts of all checks. Unknown is never shown as holding."""
-        checks = self.wiring.checks
-        known = {i: self.values[i] for c in checks for i in (c.demand, c.capability, c.fail, c.hold) if not isinstance(i, float)}
-        shape = np.broadcast_shapes((len(self.corners.ids),), *{np.shape(v) for v in known.values()})
-        table = np.empty((4, len(checks), *shape))
-        for row, check in enumerate(checks):
-            for k, item in enumerate((check.demand, check.capability, check.fail, check.hold)):
-                table[k, row] = item if isinstance(item, float) else known[item]
-        demand, capability, fail, hold = table
-        with np.errstate(all="ignore"):
-            margin = np.where(demand > 0, capability / demand, np.where(np.isnan(demand) | np.isnan(capability), np.nan, np.inf))
-            code = np.where(margin >= hold * (1 - 1e-9), HOLDS, np.where(margin >= fail * (1 - 1e-9), TIGHT, FAILS)).astype(np.int8)
-        missing = np.isnan(margin) | np.isnan(fail) | np.isnan(hold)
-        code[missing] = UNKNOWN_VERDICT
-        for row, check in enumerate(checks):
-            for index in (check.demand, check.capability):
-                mask = self.masks.get(index)
-                if mask is not None:
-                    gone = np.broadcast_to(mask == DOES_NOT_APPLY, shape)
-                    code[row][gone] = HOLDS
-                    margin[row][gone] = np.inf
-        return Verdicts(margin, code, demand, capability, fail, hold)
+        return judged(self.wiring.checks, self.values, len(self.corners.ids), self.masks)
 
     def picked(self, pick: WiredPick) -> PickState | None:
         return self.picks.get(pick.index)

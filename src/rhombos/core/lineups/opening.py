@@ -5,7 +5,8 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from rhombos.core.graph.sheet import HOLDS, Sheet
+from rhombos.core.graph.sheet import Sheet
+from rhombos.core.graph.verdicts import HOLDS
 from rhombos.core.lineups.ferrite_bridge import LINE_UP as FULL_BRIDGE
 from rhombos.core.lineups.ferrite_push_pull import LINE_UP as PUSH_PULL
 from rhombos.core.units import show

@@ -5,7 +5,8 @@ from math import isfinite
 import numpy as np
 
 from rhombos.core.graph.model import Model
-from rhombos.core.graph.sheet import UNKNOWN_VERDICT, VERDICTS, Sheet, Verdicts
+from rhombos.core.graph.sheet import Sheet
+from rhombos.core.graph.verdicts import UNKNOWN_VERDICT, VERDICTS, Verdicts
 from rhombos.core.units import show
 from rhombos.formats.sheet import shapes
 

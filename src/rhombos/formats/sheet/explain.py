@@ -6,7 +6,8 @@ import numpy as np
 
 from rhombos.core.graph.model import Model
 from rhombos.core.graph.picking import judge_of, runners_up
-from rhombos.core.graph.sheet import VERDICTS, Sheet
+from rhombos.core.graph.sheet import Sheet
+from rhombos.core.graph.verdicts import VERDICTS
 from rhombos.core.graph.why import binding_corner
 from rhombos.core.units import si_unit
 from rhombos.formats.sheet import shapes

@@ -28,8 +28,9 @@ def check(program: NDArray[np.int64], rows: int, bench: int, flags: int) -> None
     result = np.where(records[:, 0] == CODE["doubt"], 0, records[:, 1])
     _inside(records, result, np.where(gathers, 1, count), rows, bench)
     for at in (3, 5, 7):
-        place = np.where((records[:, 0] == CODE["decide"]) & (at > 3), 0, records[:, at])
-        _inside(records, place, np.where(records[:, at + 1] == 1, count, 1), rows, bench)
+        place = np.where((records[:, 0] == CODE["decide"]) & (at == 5), 0, records[:, at])
+        steps = (records[:, at + 1] == 1) & (place == records[:, at])
+        _inside(records, place, np.where(steps, count, 1), rows, bench)
 
 
 def _inside(records: NDArray[np.int64], place: NDArray[np.int64], count: NDArray[np.int64], rows: int, bench: int) -> None:

@@ -15,6 +15,7 @@ from rhombos.core.graph.engine.judging import (
     CALL_BLOCKS,
     CALL_COLUMNS,
     CALL_CONTEXT,
+    CALL_COURSE,
     CALL_FIRST,
     CALL_FORMER,
     CALL_GIVEN,
@@ -80,11 +81,12 @@ _UP, _DOWN = _kept(lambda own, stands: np.fmax(own, stands)), _kept(lambda own, 
 
 @dataclass(frozen=True)
 class Ground:
-    """What a layout knows that its contests stand on: by node the formula, the first vector in the sheet's buffer, and whether it has a value for every corner."""
+    """What a layout knows that its contests stand on: by node the formula, the first vector in the sheet's buffer and that of its course, and whether it has a value for every corner."""
 
     plan: Plan
     templates: Sequence[Template | None]
     rows: Sequence[int]
+    courses: Mapping[int, int]
     wide: Sequence[bool]
     corners: int
     across: bool
@@ -106,6 +108,7 @@ class Contest:
         # Where they are gathered from: number by number where corners lie across the lanes, else vector by vector.
         lanes = LANES if on.across else 1
         self.numbers = np.concatenate([on.rows[i] * lanes + np.arange(n) for i, n in zip(given, counts, strict=True)] or [np.zeros(0, np.intp)])
+        self.courses = np.array([on.courses[i] * lanes for i in cone.held], dtype=np.intp)
         starts: list[int] = np.concatenate([[0], np.cumsum(counts, dtype=int)]).tolist()
         self.inputs, self.held = starts[-1], starts[len(cone.inputs)]
         self._write(wired, candidates, on, {i: (start, on.wide[i]) for i, start in zip(given, starts[:-1], strict=True)})
@@ -220,6 +223,7 @@ class Seat:
         call[CALL_BLOCKS] = self.contest.blocks if pinned is None else 1
         call[CALL_REJECTED:CALL_REMEMBER] = state.addresses
         call[CALL_PINNED : CALL_CONTEXT + 1] = lane, context
+        call[CALL_COURSE] = state.course.ctypes.data
 
     def judge(self, inputs: Values, former: Values | None, state: "Judged", remember: int, pinned: int | None, context: int) -> None:
         """Decide for every row of `inputs`, (variants, inputs), where it is not as in `former`; changes `state`."""
@@ -239,20 +243,23 @@ class Judged:
         self.rejected = np.zeros((variants, contest.blocks * LANES), dtype=np.bool_)
         self.chosen = np.zeros(variants, dtype=np.int64)
         self.fits = np.zeros(variants, dtype=np.bool_)
+        self.course = np.zeros(variants, dtype=np.int64)
+        """Which way along the prices the choice went last (±1), times one more than the times it has turned."""
         self.addresses = [a.ctypes.data for a in (self.rejected, self.chosen, self.fits)]
 
     def state(self, *, single: bool) -> PickState:
         """What was decided, for good."""
         chosen, fits = (self.chosen[0], self.fits[0]) if single else (self.chosen.copy(), self.fits.copy())
-        return PickState(chosen, fits, self.rejected.copy())
+        return PickState(chosen, fits, self.rejected.copy(), self.course.copy())
 
     def forget(self) -> None:
         """Nobody is rejected any more; the choice stands until it is judged anew."""
         self.rejected.fill(False)
+        self.course.fill(0)
 
     def clear(self) -> None:
         """Nothing is decided."""
-        self.rejected.fill(False)
+        self.forget()
         self.chosen.fill(0)
 
 

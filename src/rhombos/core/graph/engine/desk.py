@@ -14,6 +14,7 @@ from rhombos.core.graph.engine.passing import (
     STEP_ADDRESS,
     STEP_ASKED,
     STEP_BENCH,
+    STEP_COURSES,
     STEP_FORMER,
     STEP_GIVEN,
     STEP_HELD,
@@ -101,11 +102,11 @@ class Round:
         seat = desk.seat(contest)
         rows, table = desk.layout.published[node]
         numbers, given, former = contest.numbers.astype(np.int64), np.zeros(contest.inputs), np.zeros(contest.inputs)
-        rows = rows.astype(np.int64)
-        self._kept += [numbers, given, former, rows, table]
+        rows, courses = rows.astype(np.int64), contest.courses.astype(np.int64)
+        self._kept += [numbers, given, former, rows, table, courses]
         self._picks[node] = k
         words = self.words[k]
         words[STEP_KIND], words[STEP_ADDRESS], words[STEP_LENGTH] = PICK, seat.address, contest.inputs
         words[STEP_HELD], words[STEP_BENCH], words[STEP_SHOWN], words[STEP_NODE] = contest.held, seat.bench, len(rows), node
-        for at, array in ((STEP_NUMBERS, numbers), (STEP_GIVEN, given), (STEP_FORMER, former), (STEP_ROWS, rows), (STEP_TABLE, table)):
+        for at, array in ((STEP_NUMBERS, numbers), (STEP_GIVEN, given), (STEP_FORMER, former), (STEP_ROWS, rows), (STEP_TABLE, table), (STEP_COURSES, courses)):
             words[at] = array.ctypes.data

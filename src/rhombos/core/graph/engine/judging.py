@@ -8,18 +8,19 @@ from typing import Any
 
 from llvmlite import ir
 
-from rhombos.core.graph.engine.kernels import BYTE, DOUBLE, INT, LANES, VECTOR, repeat, splat, spread
+from rhombos.core.graph.engine.kernels import BYTE, DOUBLE, INT, LANES, TURNED, VECTOR, repeat, splat, spread
 from rhombos.core.graph.picked import CLEARLY, FITS
 
 CALL_TABLE, CALL_BLOCKS, CALL_COLUMNS, CALL_INPUTS, CALL_MARGIN, CALL_MARGIN_LENGTH, CALL_MISSED, CALL_MISSED_LENGTH = range(8)
 CALL_GIVEN, CALL_ROOM, CALL_VECTORS, CALL_MARGINS, CALL_REJECTED, CALL_CHOSEN, CALL_FITS, CALL_REMEMBER, CALL_PINNED, CALL_CONTEXT, CALL_FORMER = range(8, 19)
-CALL_FIRST, CALL_FIRST_LENGTH = 19, 20
-CALL_WORDS = 21
+CALL_FIRST, CALL_FIRST_LENGTH, CALL_COURSE = 19, 20, 21
+CALL_WORDS = 22
 """What a call says: the candidates' columns (blocks, columns, LANES), the two programs, the inputs (variants, inputs), room
 for one block and its vectors, room for the margins (blocks, LANES), what was rejected (variants, blocks × LANES), where the
 chosen (variants) and whether it fits go, what is to be remembered, the candidate that is pinned (or −1), the programs' context,
 and the inputs of the last time (or 0): a variant whose inputs are the same is left as it was; and the program of the margins
-that hang on no operation (or 0): who misses one of those is not looked at further."""
+that hang on no operation (or 0): who misses one of those is not looked at further; and the courses (variants) of the choices:
+only where one has turned more than TURNED times is anything remembered."""
 NOTHING, CLEAR_MISSES, ALL_MISSES, AND_STAY = range(4)
 """What is remembered as rejected: nothing yet, what misses by more than `CLEARLY` leaves open, all that misses; at last
 also, where nothing fits, what was chosen stays: which of many misfits comes nearest may alternate for ever."""
@@ -42,6 +43,7 @@ class Judging:
         self.block = self.b.alloca(INT)
         self.differs = self.b.alloca(INT)
         self.margin = self.b.alloca(VECTOR)
+        self.remember = self.b.alloca(INT)
         self.best, self.score = self.b.alloca(INT), self.b.alloca(DOUBLE)
         self.words = [self.b.load(self.b.gep(self.call, [INT(k)])) for k in range(CALL_WORDS)]
         self.room = self._pointer(CALL_ROOM, VECTOR)
@@ -60,6 +62,7 @@ class Judging:
         skip, work = self.function.append_basic_block("skip"), self.function.append_basic_block("work")
         b.cbranch(self._same(variant), skip, work)
         b.position_at_end(work)
+        self._recall(variant)
         given = b.gep(self._pointer(CALL_GIVEN, DOUBLE), [b.mul(variant, self.words[CALL_INPUTS])])
         repeat(b, self.words[CALL_INPUTS], lambda k: b.store(spread(b, b.load(b.gep(given, [k])), VECTOR), b.gep(self.room, [k]), align=8))
         found, last, done = (self.function.append_basic_block(n) for n in ("found", "last", "done"))
@@ -84,7 +87,7 @@ class Judging:
         b.branch(done)
         b.position_at_end(last)
         free = b.icmp_signed("<", self.words[CALL_PINNED], INT(0))
-        stays = b.and_(b.icmp_signed("==", self.words[CALL_REMEMBER], INT(AND_STAY)), free)
+        stays = b.and_(b.icmp_signed("==", b.load(self.remember), INT(AND_STAY)), free)
         with b.if_else(stays) as (staying, choosing):
             with staying:
                 former = b.load(b.gep(self._pointer(CALL_CHOSEN, INT), [variant]))
@@ -97,11 +100,31 @@ class Judging:
         b.position_at_end(done)
         pinned = self.words[CALL_PINNED]
         chosen = b.select(b.icmp_signed("<", pinned, INT(0)), b.load(self.best), pinned)
+        self._note(variant, chosen)
         b.store(chosen, b.gep(self._pointer(CALL_CHOSEN, INT), [variant]))
         margin = b.load(b.gep(self._pointer(CALL_MARGINS, DOUBLE), [chosen]))
         b.store(b.zext(b.fcmp_ordered(">=", margin, DOUBLE(FITS)), BYTE), b.gep(self._pointer(CALL_FITS, BYTE), [variant]))
         b.branch(skip)
         b.position_at_end(skip)
+
+    def _recall(self, variant: Any) -> None:
+        """What of rejections is remembered: nothing as long as the choice has not turned back."""
+        b = self.b
+        course = b.load(b.gep(self._pointer(CALL_COURSE, INT), [variant]))
+        turned = b.or_(b.icmp_signed(">", course, INT(1 + TURNED)), b.icmp_signed("<", course, INT(-1 - TURNED)))
+        b.store(b.select(turned, self.words[CALL_REMEMBER], INT(NOTHING)), self.remember)
+
+    def _note(self, variant: Any, chosen: Any) -> None:
+        """Which way the choice went, once choices are weighed."""
+        b = self.b
+        place = b.gep(self._pointer(CALL_COURSE, INT), [variant])
+        former, course = b.load(b.gep(self._pointer(CALL_CHOSEN, INT), [variant])), b.load(place)
+        way = b.select(b.icmp_signed(">", chosen, former), INT(1), b.select(b.icmp_signed("<", chosen, former), INT(-1), INT(0)))
+        times = b.select(b.icmp_signed("<", course, INT(0)), b.neg(course), course)
+        back = b.icmp_signed("<", b.mul(way, course), INT(0))
+        times = b.add(times, b.zext(b.or_(back, b.icmp_signed("==", course, INT(0))), INT))
+        moved = b.and_(b.icmp_signed("!=", way, INT(0)), b.icmp_signed("!=", self.words[CALL_REMEMBER], INT(NOTHING)))
+        b.store(b.select(moved, b.mul(way, times), course), place)
 
     def _same(self, variant: Any) -> Any:
         """Whether a variant's inputs are, bit for bit, those of the last time."""
@@ -177,7 +200,7 @@ class Judging:
         # An unknown margin may not be taken, and is no reason to reject for good.
         short, clearly = (b.fcmp_ordered("<", margin, splat(limit)) for limit in (FITS, CLEARLY))
         allowed = b.not_(b.or_(misses, out))
-        remember = self.words[CALL_REMEMBER]
+        remember = b.load(self.remember)
         later = b.select(b.icmp_signed(">=", remember, INT(ALL_MISSES)), b.or_(out, short), b.or_(out, clearly))
         kept = b.select(b.icmp_signed("==", remember, INT(NOTHING)), out, later)
         b.store(b.zext(kept, BYTES), place, align=1)

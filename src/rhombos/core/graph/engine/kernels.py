@@ -29,6 +29,8 @@ NOT, COMPARE, SAFE_SIDE = range(3)
 """How decisions are taken: written as they come, compared with the former one, or held to their safe side as well."""
 FREE, UP, DOWN = range(3)
 """The side that a decision is held to."""
+TURNED = 1
+"""How often a decision may turn before it is held. Its course is which way it went last (±1), times one more than the times it has turned."""
 
 INTRINSICS = {"sqrt": "sqrt", "exp": "exp", "log": "log", "log10": "log10", "sin": "sin", "cos": "cos", "ceil": "ceil", "floor": "floor", "rint": "rint"}
 LIBRARY = ("tan", "atan", "atan2", "sinh", "cosh", "tanh", "atanh", "tgamma")
@@ -305,12 +307,21 @@ class _Kernels:
         """Take a decision as it is weighed: what has not changed stays as it was, and what has raises its flag."""
         b = self.b
         place, (computed, _), weigh, side = self._place(self._word(1)), self._operands(1)[0], self._field(CONTEXT_WEIGH), self._word(6)
+        courses = self._place(self._word(7))
 
         def take(k: Any) -> None:
             here, before = b.gep(place, [k]), b.load(b.gep(place, [k]), align=8)
             after = b.load(b.gep(computed, [k]), align=8)
+            kept = b.icmp_signed("==", weigh, INT(SAFE_SIDE))
+            course = b.gep(courses, [k])
+            went = self._went(b.load(course, align=8), before, after)
+            with b.if_then(kept):
+                b.store(went, course, align=8)
+            turned = self._intrinsic("fabs", [went])
+            turned = b.fcmp_ordered(">", turned, splat(1.0 + TURNED))
             for better, which in (("maxnum", UP), ("minnum", DOWN)):
-                held = b.and_(b.icmp_signed("==", weigh, INT(SAFE_SIDE)), b.icmp_signed("==", side, INT(which)))
+                asks = b.and_(kept, b.icmp_signed("==", side, INT(which)))
+                held = b.and_(spread(b, asks, TRUTH), turned)
                 after = b.select(held, self._intrinsic(better, [before, after]), after)
             same = b.and_(self._same(before, after), spread(b, b.icmp_signed("!=", weigh, INT(NOT)), TRUTH))
             b.store(b.select(same, before, after), here, align=8)
@@ -318,6 +329,17 @@ class _Kernels:
                 b.store(BYTE(1), b.gep(self._array(CONTEXT_CHANGED, BYTE), [self._word(5)]))
 
         repeat(b, self._word(2), take)
+
+    def _went(self, course: Any, before: Any, after: Any) -> Any:
+        """The course of a decision after it has gone from `before` to `after`."""
+        b = self.b
+        gap = b.fsub(after, before)
+        way = self.b.select(b.fcmp_ordered(">", gap, ZERO), ONE, b.select(b.fcmp_ordered("<", gap, ZERO), splat(-1.0), ZERO))
+        way = b.select(self._same(before, after), ZERO, way)
+        times = self._intrinsic("fabs", [course])
+        back = b.fcmp_ordered("<", b.fmul(way, course), ZERO)
+        times = self._intrinsic("maxnum", [b.fadd(times, b.select(back, ONE, ZERO)), ONE])
+        return b.select(b.fcmp_ordered("==", way, ZERO), course, b.fmul(way, times))
 
     def _same(self, before: Any, after: Any) -> Any:
         """Equal to within SAME, or both not a number."""

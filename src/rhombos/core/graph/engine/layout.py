@@ -48,7 +48,9 @@ class Layout:
         one = self.across or 1
         rows = np.concatenate([[0], np.cumsum(self.size)])
         self.row: list[int] = rows[:-1].tolist()
-        self.rows = int(rows[-1])
+        self.courses = {i: int(rows[-1]) + k * one for k, i in enumerate(i for i, n in enumerate(nodes) if i in plan.decided or n.figure.safe is not None)}
+        """Where it lies, behind the numbers themselves, which way each decision went and whether it has turned (see `kernels.TURNED`)."""
+        self.rows = int(rows[-1]) + len(self.courses) * one
         self.writer = Writer(corners, self.across)
         self.beside = self.writer.keep(one)
         self._loops: dict[Item, LoopSteps] = {}
@@ -61,10 +63,12 @@ class Layout:
             check(program, self.rows, self.writer.vectors, len(nodes))
         self.rows_of = np.array(self.row, dtype=np.intp)
         self.vectors = np.arange(self.across or 1)
+        self.decided_rows = np.array([self.row[i] for i in sorted(plan.decided)], dtype=np.intp)
+        self.course_rows = np.array([row + k for row in self.courses.values() for k in range(one)], dtype=np.intp)
         self._desks: list[Desk] = []
         self._told: tuple[CornerSet, tuple[NDArray[np.generic], ...]] | None = None
         self.beginning, self.filled = self._begin(defaults)
-        self.contests = contests(Ground(plan, self.templates, self.row, self.wide, corners, across), picks)
+        self.contests = contests(Ground(plan, self.templates, self.row, self.courses, self.wide, corners, across), picks)
         self.published = {i: self._published(*pick) for i, pick in picks.items()}
         self.whole = across and len(self.contests) == len(picks)
 
@@ -127,6 +131,7 @@ class Layout:
         starts = {i: float(self.plan.wiring.nodes[i].figure.start or 0.0) for i in self.plan.starts}
         pairs = [(self.row[i] + k, value) for i, value in {**defaults, **starts}.items() for k in range(self.size[i])]
         computed = (bool(args) and kind != "pick" for args, kind in zip(self.plan.args, self.plan.kinds, strict=True))
+        pairs += [(row + k, 0.0) for row in self.courses.values() for k in range(self.writer.one)]
         beginning = np.array([row for row, _ in pairs], dtype=np.intp), np.array([value for _, value in pairs], dtype=float)
         return beginning, [here or i in defaults for i, here in enumerate(computed)]
 
@@ -167,7 +172,7 @@ class Layout:
             # A decision is worked out beside its place, and then weighed against what stands there.
             words = self.writer.write(of, places, self.beside, wide=False, flag=index)
             side = {"up": UP, "down": DOWN, None: FREE}[self.plan.wiring.nodes[index].figure.safe]
-            return words + self.writer.decide(self.row[index], self.beside, index, side)
+            return words + self.writer.decide(self.row[index], self.beside, index, side, self.courses[index])
         loop = None
         if moving is not None and before is not None:
             loop = Loop(frozenset(k for k, a in enumerate(self.plan.args[index]) if a in moving), before)

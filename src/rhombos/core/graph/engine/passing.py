@@ -8,16 +8,16 @@ from typing import Any
 from llvmlite import ir
 
 from rhombos.core.graph.engine.judging import CALL_CHOSEN, CALL_CONTEXT, CALL_FORMER, CALL_GIVEN, CALL_REMEMBER
-from rhombos.core.graph.engine.kernels import BYTE, CONTEXT_BENCH, CONTEXT_CHANGED, DOUBLE, INT, LANES, VECTOR, repeat, spread
+from rhombos.core.graph.engine.kernels import BYTE, CONTEXT_BENCH, CONTEXT_CHANGED, DOUBLE, INT, LANES, TURNED, VECTOR, repeat, spread
 
 RUN, PICK, LEFT = range(3)
 """Kinds of steps: a program, a pick, and what is left to NumPy."""
 STEP_KIND, STEP_ADDRESS, STEP_LENGTH = range(3)
-STEP_NUMBERS, STEP_HELD, STEP_GIVEN, STEP_FORMER, STEP_ASKED, STEP_BENCH, STEP_ROWS, STEP_TABLE, STEP_SHOWN, STEP_NODE, STEP_PINNED = range(3, 14)
-STEP_WORDS = 14
+STEP_NUMBERS, STEP_HELD, STEP_GIVEN, STEP_FORMER, STEP_ASKED, STEP_BENCH, STEP_ROWS, STEP_TABLE, STEP_SHOWN, STEP_NODE, STEP_PINNED, STEP_COURSES = range(3, 15)
+STEP_WORDS = 15
 """Words of a step. Of a program: where it lies and its length. Of a pick: its call, how many inputs it has, from which numbers
 of the buffer they are gathered, from which on they are decisions that are kept, room for them and for those of the last time,
-whether there was one, the seat's bench, rows and table of what is published, how many vectors that is, its node, and the candidate pinned (or −1)."""
+whether there was one, the seat's bench, rows and table of what is published, how many vectors that is, its node, the candidate pinned (or −1), and where in the buffer the courses of those decisions lie."""
 HOW_REMEMBER, HOW_KEPT = range(2)
 """How a pass is made: what is remembered of rejections, and whether decisions are kept to their safe side."""
 
@@ -112,10 +112,17 @@ class Passing:
         numbers, given, count = self._array(STEP_NUMBERS, INT), self._array(STEP_GIVEN, DOUBLE), self._word(STEP_LENGTH)
         with b.if_then(b.icmp_signed(">", count, INT(0))):
             repeat(b, count, lambda k: b.store(b.load(b.gep(self.buffer, [b.load(b.gep(numbers, [k]))])), b.gep(given, [k])))
-        held = self._word(STEP_HELD)
-        free = b.and_(b.icmp_signed("==", self._how(HOW_KEPT), INT(0)), b.icmp_signed("<", held, count))
-        with b.if_then(free):
-            repeat(b, b.sub(count, held), lambda k: b.store(DOUBLE(float("nan")), b.gep(given, [b.add(held, k)])))
+        held, courses = self._word(STEP_HELD), self._array(STEP_COURSES, INT)
+        kept = b.icmp_signed("!=", self._how(HOW_KEPT), INT(0))
+
+        def let_go(k: Any) -> None:
+            course = b.load(b.gep(self.buffer, [b.load(b.gep(courses, [k]))]))
+            turned = b.or_(b.fcmp_ordered(">", course, DOUBLE(1.0 + TURNED)), b.fcmp_ordered("<", course, DOUBLE(-1.0 - TURNED)))
+            place = b.gep(given, [b.add(held, k)])
+            b.store(b.select(b.and_(kept, turned), b.load(place), DOUBLE(float("nan"))), place)
+
+        with b.if_then(b.icmp_signed("<", held, count)):
+            repeat(b, b.sub(count, held), let_go)
 
     def _publish(self, chosen: Any) -> None:
         """What the catalogue says of the part chosen, into its rows."""

@@ -12,12 +12,13 @@ from rhombos.core.graph.corners import CornerSet
 from rhombos.core.graph.engine.contest import Contest, Judged
 from rhombos.core.graph.engine.desk import Desk
 from rhombos.core.graph.engine.iteration import CALL_PASSES, scratch_vectors
-from rhombos.core.graph.engine.kernels import CONTEXT_BENCH, CONTEXT_ITERATING, CONTEXT_WEIGH, LANES, NOT, TRIAL
+from rhombos.core.graph.engine.kernels import CONTEXT_BENCH, CONTEXT_ITERATING, CONTEXT_WEIGH, LANES, NOT, SAME, TRIAL, TURNED
 from rhombos.core.graph.engine.layout import Layout
 from rhombos.core.graph.engine.machine import MACHINE
 from rhombos.core.graph.engine.room import aligned
 from rhombos.core.graph.engine.steps import LoopSteps, Program, Step
 from rhombos.core.graph.loops import Tears
+from rhombos.core.graph.resting import Kept
 
 
 class SheetNumbers:
@@ -88,8 +89,7 @@ class SheetNumbers:
             gathered: Values = self.buffer.reshape(-1)[contest.numbers]
         else:
             gathered = np.ascontiguousarray(self.buffer[:, contest.numbers, :].swapaxes(1, 2).reshape(-1, contest.inputs)[: self.lanes])
-        if not kept:
-            gathered[..., contest.held :] = np.nan
+        gathered[..., contest.held :] = np.where(kept & self._turned(contest), gathered[..., contest.held :], np.nan)
         return gathered
 
     def begin(self, pinned: dict[int, int]) -> None:
@@ -169,6 +169,67 @@ class SheetNumbers:
             judged.forget()
         if self._desk is not None and self.variants is None:
             self._desk.forget()
+        self.buffer[:, self.layout.course_rows, :] = 0.0
+
+    def let_go(self) -> None:
+        """No decision keeps to its side any more."""
+        self.buffer[:, self.layout.course_rows, :] = 0.0
+
+    def kept(self) -> Kept:
+        """What stands now, to come back to."""
+        judged = {i: self.judged(contest) for i, contest in self.layout.contests.items()}
+        return Kept(self.buffer.copy(), {i: (j.chosen.copy(), j.fits.copy()) for i, j in judged.items()})
+
+    def moved_from(self, then: Kept) -> NDArray[np.int64]:
+        """How many decisions, and choices of picks judged in machine code, are others than they were then, of every variant."""
+        rows = self.layout.decided_rows
+        now, before = self.buffer[:, rows, :], then.buffer[:, rows, :]
+        same = (np.abs(now - before) <= SAME * np.abs(now)) | (np.isnan(now) & np.isnan(before))
+        count: NDArray[np.int64] = np.count_nonzero(~same, axis=1).reshape(-1)[: self.lanes]
+        for i, (chosen, _) in then.picked.items():
+            count = count + (self.judged(self.layout.contests[i]).chosen != chosen)
+        return count
+
+    def put_back(self, then: Kept, where: NDArray[np.bool_]) -> None:
+        """Let the variants `where` (of a single sheet: itself or not) stand as they stood then."""
+        if self.variants is None:
+            lanes: NDArray[np.bool_] = where
+        else:
+            lanes = np.pad(where, (0, self.blocks * LANES - self.lanes), mode="edge").reshape(self.blocks, 1, LANES)
+        np.copyto(self.buffer, then.buffer, where=lanes)
+        for i, (chosen, fits) in then.picked.items():
+            judged = self.judged(self.layout.contests[i])
+            np.copyto(judged.chosen, chosen, where=where)
+            np.copyto(judged.fits, fits, where=where)
+
+    def _turned(self, contest: Contest) -> NDArray[np.bool_]:
+        """Of which decisions of a contest the side is kept, (decisions,) or (variants, decisions)."""
+        if self.variants is None:
+            course = self.buffer.reshape(-1)[contest.courses]
+        else:
+            course = self.buffer[:, contest.courses, :].swapaxes(1, 2).reshape(self.blocks * LANES, -1)[: self.lanes]
+        return np.abs(course) > 1 + TURNED
+
+    def turned(self, index: int) -> Any:
+        """Whether a decision has turned so often that it keeps to its safe side, of every variant."""
+        return np.abs(self._course(index)) > 1 + TURNED
+
+    def goes(self, index: int, before: Any, after: Any) -> Any:
+        """Note which way a decision that NumPy computed goes, as the kernel does; whether it keeps to its safe side from now on."""
+        course = self._course(index)
+        same = (np.abs(after - before) <= SAME * np.abs(after)) | (np.isnan(before) & np.isnan(after))
+        way = np.where(same, 0.0, np.sign(np.nan_to_num(after - before)))
+        times = np.maximum(np.abs(course) + (way * course < 0), 1.0)
+        now = np.where(way == 0, course, way * times)
+        row = self.layout.courses[index]
+        self.buffer[:, row : row + self.layout.writer.one, :] = now if self.variants is None else self._laid(now)
+        return self.turned(index)
+
+    def _course(self, index: int) -> Any:
+        row = self.layout.courses[index]
+        if self.variants is None:
+            return self.buffer[0, row, :1].copy()
+        return self.shown(self.buffer[:, row : row + 1, :])
 
     def release(self) -> None:
         """Let go of what only the solve needed."""

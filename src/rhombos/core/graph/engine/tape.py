@@ -247,7 +247,7 @@ class Writer:
             words += [row, int(wide or self.across > 0)]
         return words + [0] * (WORDS - len(words))
 
-    def decide(self, row: int, computed: int, flag: int, side: int) -> list[int]:
-        """The record that weighs a decision: its row, where its formula's result lies, the flag it raises, its safe side."""
+    def decide(self, row: int, computed: int, flag: int, side: int, course: int) -> list[int]:
+        """The record that weighs a decision: its row, where its formula's result lies, the flag it raises, its safe side, the row of its course."""
         self._written[row] = self._written.get(row, 0) + 1
-        return [CODE["decide"], row, self.one, computed, 1, flag, side, 0, 0]
+        return [CODE["decide"], row, self.one, computed, 1, flag, side, course, 1]

@@ -55,18 +55,29 @@ dc_link.give(
     title="Link set-point",
     start=370.0,
     safe="up",
-    tex=r"\left\lceil\max\frac{{setpoint_peak_demand}+{modulation_limit}\,{link_ripple}/2}{{modulation_limit}(1-{link_tolerance})-{dead_time_share}}\right\rceil_{setpoint_step}",
+    tex=r"\begin{gathered}\left\lceil\max\frac{{setpoint_peak_demand}+\sqrt{{setpoint_peak_demand}^2+2\,a\,{modulation_limit}\,{link_ripple}\,{link_voltage}}}{2\,a}\right\rceil_{setpoint_step}\\a={modulation_limit}(1-{link_tolerance})-{dead_time_share}\end{gathered}",
     example=(
-        {"setpoint_peak_demand": 330, "modulation_limit": 0.95, "link_ripple": 18, "link_tolerance": 0.01, "dead_time_share": 0.02, "setpoint_step": 5},
+        {
+            "setpoint_peak_demand": 330,
+            "modulation_limit": 0.95,
+            "link_ripple": 18,
+            "link_voltage": 370,
+            "link_tolerance": 0.01,
+            "dead_time_share": 0.02,
+            "setpoint_step": 5,
+        },
         370,
     ),
 )
-def link_setpoint(setpoint_peak_demand, modulation_limit, link_ripple, link_tolerance, dead_time_share, setpoint_step):
+def link_setpoint(setpoint_peak_demand, modulation_limit, link_ripple, link_voltage, link_tolerance, dead_time_share, setpoint_step):
     """The least set-point that the output needs at every corner, up to the next step.
 
-    V_need grows with the link itself by the dead time's share k, so V_set·(M_max·(1 − δ) − k) ≥ V_fixed + M_max·ΔV/2.
+    V_need grows with the link itself by the dead time's share k, and the ripple ΔV falls as the link rises (ΔV·V stays):
+    V_set·(M_max·(1 − δ) − k) ≥ V_fixed + M_max·(ΔV·V)/(2·V_set), solved for V_set. Taken at the ripple that stands,
+    two neighbouring steps could ask for one another.
     """
-    needed = (setpoint_peak_demand + modulation_limit * link_ripple / 2) / (modulation_limit * (1 - link_tolerance) - dead_time_share)
+    slope = modulation_limit * (1 - link_tolerance) - dead_time_share
+    needed = (setpoint_peak_demand + np.sqrt(setpoint_peak_demand**2 + 2 * slope * modulation_limit * link_ripple * link_voltage)) / (2 * slope)
     return up_to_step(highest(needed), setpoint_step)
 
 

@@ -1,0 +1,36 @@
+"""Where a solve has come to rest: what it can go back to, and what it would change."""
+
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+
+import numpy as np
+from numpy.typing import NDArray
+
+from rhombos.core.graph.picked import PickState
+
+
+@dataclass(frozen=True)
+class Kept:
+    """The numbers of a sheet as they were, and by pick the candidate of every variant and whether it fits."""
+
+    buffer: NDArray[np.float64]
+    picked: Mapping[int, tuple[NDArray[np.int64], NDArray[np.bool_]]]
+
+
+def _none() -> NDArray[np.int64]:
+    return np.zeros(1, dtype=np.int64)
+
+
+@dataclass
+class Rest:
+    """A state that no pass changed any more, or the last one there was time for: then `alternating` are the nodes that still changed.
+
+    Of every variant `held` is the number of decisions that keep to their safe side only because they turned once, `wants`
+    that of the decisions and picks which would be others if nothing were remembered.
+    """
+
+    numbers: Kept
+    picks: Mapping[int, PickState]
+    alternating: tuple[int, ...]
+    held: NDArray[np.int64] = field(default_factory=_none)
+    wants: NDArray[np.int64] = field(default_factory=_none)
