@@ -67,7 +67,7 @@ class Run(Inner):
         self.settling = context.iterating = False
         self.judging = True
         self._converge(self.layout.held)
-        while self.unknown.masks and self._judge_decisions():
+        while self.unknown.spreading and self._judge_decisions():
             self.unknown.holding_causes(partial(self._converge, self.layout.held))
         for i, contest in self.layout.contests.items():
             self.picks[i] = self.values.judged(contest).state(single=self.values.variants is None)
