@@ -20,6 +20,15 @@ def test_most_briefs_have_a_first_answer_in_which_nothing_fails(done):
     assert shares["nothing fails in at least one line-up"] >= 88
     assert shares["nothing fails in the one that the project opens with"] >= 85
     assert shares["hold everywhere in the one that the project opens with"] >= 75
+    assert shares["hold after at most three clicks on what is offered"] >= 92
+    assert shares["a decision is held in the one that the project opens with"] <= 12
+
+
+def test_clicks_are_few_where_it_holds_and_none_where_it_holds_at_once(done):
+    assert len(done.clicks) == len(done.opened)
+    for clicks, opened in zip(done.clicks, done.opened, strict=True):
+        assert (clicks == 0) == opened.holds
+        assert clicks is None or clicks <= 3
 
 
 def test_what_holds_holds_by_the_sheet_and_what_fails_is_named(done):

@@ -2,7 +2,9 @@
 
 import pytest
 
+from rhombos.core.graph.inputs import Inputs, PartChoice
 from rhombos.core.graph.model import Model
+from rhombos.core.graph.remedies import Remedy
 from rhombos.core.lineups import LINE_UPS
 from rhombos.core.lineups.samples import FIELD_STATION
 from rhombos.demo import tern_islet
@@ -26,3 +28,10 @@ def needs(model: Model, *keys: str) -> None:
     for key in keys:
         if key not in model.wiring.index:
             pytest.skip(f"{model.wiring.lineup.title} has no {key}")
+
+
+def applied(inputs: Inputs, remedy: Remedy) -> Inputs:
+    """The inputs after a click on a remedy."""
+    if remedy.kind == "given":
+        return inputs.with_given(remedy.key, remedy.after)
+    return inputs.with_pin(remedy.key, PartChoice(remedy.part, remedy.quantity) if remedy.part else remedy.after)

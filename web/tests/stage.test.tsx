@@ -115,6 +115,9 @@ describe('the judgements', () => {
     sentence: 'Raise turns from 4 to 5',
     breaks: [],
     offered: true,
+    returns: false,
+    part: null,
+    quantity: 1,
     ...over,
   })
 
@@ -150,6 +153,27 @@ describe('the judgements', () => {
     show(<Judgements place="front" select={select} />, { sheet: failing() })
     await screen.findByText(/It would take: lower the loop from 9 nH to 3 nH/)
     expect(screen.queryByRole('button', { name: /Lower the loop/ })).toBeNull()
+  })
+  test('a part of the catalogue is fitted, and what leads back says so', async () => {
+    const part = {
+      key: 'front.switch',
+      kind: 'part',
+      part: 'NM100-2R3',
+      quantity: 2,
+      sentence: 'Fit switch 2 × NM100-2R3',
+    }
+    serve({ remedies: () => [remedy({ ...part, breaks: ['Restart'], returns: true })] })
+    const { last } = show(<Judgements place="front" select={select} />, { sheet: failing() })
+    await userEvent.click(
+      await screen.findByRole('button', { name: /then fails: restart; what mends that undoes this/ }),
+    )
+    expect(last().design.pins['front.switch']).toMatchObject({ part: 'NM100-2R3', quantity: 2, value: null })
+  })
+  test('what the catalogue lacks is said', async () => {
+    const sentence = 'No fuse of the catalogue brings rated voltage to 108 V: add one'
+    serve({ remedies: () => [remedy({ key: 'front.fuse', kind: 'wish', sentence, offered: false })] })
+    show(<Judgements place="front" select={select} />, { sheet: failing() })
+    expect(await screen.findByText(new RegExp(`^${sentence}\\.`))).toBeTruthy()
   })
   test('where no move mends it, they lead to the reason', async () => {
     serve({ remedies: () => [remedy({ check: 'link.volts' })] })

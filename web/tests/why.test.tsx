@@ -2,7 +2,7 @@ import { screen } from '@testing-library/react'
 import userEvent from '@testing-library/user-event'
 import { describe, expect, test, vi } from 'vitest'
 import type { Sought, Swing, WhyTold } from '../src/api'
-import { percent, Sensitivity } from '../src/screens/why/Sensitivity'
+import { change, Sensitivity } from '../src/screens/why/Sensitivity'
 import { WhyPanel, type Mode } from '../src/screens/why/WhyPanel'
 import { linesOf, looser, texOf } from '../src/ui/Tex'
 import { sampleDesign, sampleSheet, serve, show } from './sample'
@@ -49,6 +49,8 @@ const bar = (key: string, held_up: number, over: Partial<Swing> = {}): Swing => 
   sized_down: null,
   sized_up: null,
   jumped: '',
+  step: '10 %',
+  kelvin: false,
   ...over,
 })
 
@@ -139,7 +141,7 @@ describe('goal seek', () => {
   })
   const seek = async (answer: (body: unknown) => unknown) => {
     const opened = panel('seek', {}, answer)
-    await screen.findByText('What moves it most, +10 %')
+    await screen.findByText('What moves it most')
     await userEvent.type(await screen.findByLabelText('Make peak voltage equal to'), '58 V')
     await userEvent.click(screen.getByRole('button', { name: 'Seek' }))
     return opened
@@ -197,7 +199,13 @@ describe('what moves it most', () => {
     expect(names).toEqual(['first', 'cells Battery', 'count Heater'])
   })
   test('per cent carry their sign, an unknown a dash', () => {
-    expect([0.1234, -0.05, 0, null].map(percent)).toEqual(['+12.3 %', '-5.0 %', '0.0 %', '–'])
+    expect([0.1234, -0.05, 0, null].map((v) => change({ kelvin: false }, v))).toEqual([
+      '+12.3 %',
+      '-5.0 %',
+      '0.0 %',
+      '–',
+    ])
+    expect(change({ kelvin: true }, 3.16)).toBe('+3.2 K')
   })
 })
 

@@ -16,7 +16,8 @@ from rhombos.core.graph.grouping import leading
 from rhombos.core.graph.model import Model
 from rhombos.core.graph.pictures import pictures_of
 from rhombos.core.graph.places import Place
-from rhombos.core.graph.seek import Remedy, Sought, Swing, goal_seek, remedies, sensitivity
+from rhombos.core.graph.remedies import Remedy, remedies
+from rhombos.core.graph.seek import Sought, Swing, goal_seek, sensitivity
 from rhombos.core.graph.sheet import Sheet
 from rhombos.core.graph.why import upstream, why
 from rhombos.core.lineups import LINE_UPS, STAGES

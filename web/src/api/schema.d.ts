@@ -1596,7 +1596,10 @@ export interface components {
         };
         /**
          * Remedy
-         * @description A move that makes a check hold: which input, from what to what, and what else it would break; whether it is the designer's to make.
+         * @description A move that makes a check hold: which input, from what to what, what else it would break; whether it is the designer's to make.
+         *
+         *     Of a part of the catalogue `key` is the pick, `part` and `quantity` what is fitted; `before` and `after` are the numbers
+         *     that count. What it breaks may be mended only by going back: then it `returns`. Of kind "wish" it is what the catalogue lacks.
          */
         Remedy: {
             /** Check */
@@ -1617,6 +1620,18 @@ export interface components {
             breaks: string[];
             /** Offered */
             offered: boolean;
+            /**
+             * Returns
+             * @default false
+             */
+            returns: boolean;
+            /** Part */
+            part?: string | null;
+            /**
+             * Quantity
+             * @default 1
+             */
+            quantity: number;
         };
         /**
          * Revised
@@ -1880,7 +1895,9 @@ export interface components {
         };
         /**
          * Swing
-         * @description How a figure moves when a given moves by ±10 %: relative changes, held and re-sized, with what jumped.
+         * @description How a figure moves when a given moves by a step down and up, held and re-sized, with what jumped.
+         *
+         *     Changes are relative; those of temperatures are in kelvin, since a share of an absolute temperature says nothing (`kelvin`).
          */
         Swing: {
             /** Key */
@@ -1897,6 +1914,10 @@ export interface components {
             sized_up: number | null;
             /** Jumped */
             jumped: string;
+            /** Step */
+            step: string;
+            /** Kelvin */
+            kelvin: boolean;
         };
         /**
          * Tightest

@@ -1,30 +1,38 @@
-"""What follows from solving many variants at once: sensitivity, goal seek, remedies, held curves."""
+"""What follows from solving many variants at once: sensitivity, goal seek, held curves."""
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from itertools import pairwise
 from typing import Any
 
 import numpy as np
 
 from rhombos.core.formulas.numeric import Values
-from rhombos.core.graph.declare import Move
-from rhombos.core.graph.errors import InputError, SolveError, WiringError
+from rhombos.core.graph.declare import Figure
+from rhombos.core.graph.errors import InputError, SolveError
 from rhombos.core.graph.inputs import Inputs
 from rhombos.core.graph.model import Model
 from rhombos.core.graph.sheet import Sheet
-from rhombos.core.graph.verdicts import FAILS, HOLDS, TIGHT
 from rhombos.core.graph.why import upstream
-from rhombos.core.units import show
 
-SCAN = 33
+SCAN = 17
 NOTHING = 1e-6
 """Relative changes below this are none."""
-ROUNDS = 4
+MOST_CHORDS, MOST_NARROWINGS = 9, 40
+NEAR = 9
+FINEST = 1e-5
+SMOOTH = 1e-3
+"""Between values that differ by less, relative, there is a jump if what is reached differs by more than SMOOTH."""
+EXACT = 1e-7
+"""A goal is reached that is missed by less than this share."""
 
 
 @dataclass(frozen=True)
 class Swing:
-    """How a figure moves when a given moves by ±10 %: relative changes, held and re-sized, with what jumped."""
+    """How a figure moves when a given moves by a step down and up, held and re-sized, with what jumped.
+
+    Changes are relative; those of temperatures are in kelvin, since a share of an absolute temperature says nothing (`kelvin`).
+    """
 
     key: str
     title: str
@@ -33,17 +41,21 @@ class Swing:
     sized_down: float | None
     sized_up: float | None
     jumped: str
+    step: str
+    kelvin: bool
 
 
 def sensitivity(model: Model, sheet: Sheet, key: str, corner: str, most: int = 8) -> list[Swing]:
-    """Every given upstream moved by 10 % down and up, all as one array: held as bars, re-sized as marks."""
+    """Every given upstream moved down and up by 10 % (whole numbers by one, temperatures by 10 K), all as one array: held as bars, re-sized as marks."""
     at = sheet.corners.ids.index(corner)
     base = _at(sheet.value(key), at)
     givens = [n for n in upstream(sheet, key) if float(np.atleast_1d(sheet.values[n.index])[0]) != 0]
+    kelvin = sheet.node(key).figure.unit == "K_abs"
     if not givens or base is None or base == 0:
         return []
+    scale = 1.0 if kelvin else base
     held = model.solve(_moved(sheet, [n.key for n in givens]), sheet.corners, model.build_of(sheet))
-    changes = _changes(held, key, at, base, len(givens))
+    changes = _changes(held, key, at, base, scale, len(givens))
     size = np.nan_to_num(np.abs(changes)).max(axis=1)
     order = sorted(range(len(givens)), key=lambda k: -round(float(size[k]), 5))
     # Re-sizing costs a hundred times what holding costs: only what may be shown is sized anew, and that is what moves most
@@ -52,7 +64,7 @@ def sensitivity(model: Model, sheet: Sheet, key: str, corner: str, most: int = 8
     chosen = order[:most] if moving >= most else order
     moved = [givens[k] for k in chosen]
     sized = model.solve(_moved(sheet, [n.key for n in moved]), sheet.corners)
-    resized = _changes(sized, key, at, base, len(moved))
+    resized = _changes(sized, key, at, base, scale, len(moved))
     found = []
     for j, node in enumerate(moved):
         (down, up), (sized_down, sized_up) = changes[chosen[j]], resized[j]
@@ -60,23 +72,39 @@ def sensitivity(model: Model, sheet: Sheet, key: str, corner: str, most: int = 8
         if weight >= NOTHING:
             rank = (-round(float(size[chosen[j]]), 5), -float(np.nan_to_num(np.abs(resized[j])).max()))
             words = _jumps(model, sheet, sized, (2 * j, 2 * j + 1))
-            found.append((rank, Swing(node.key, node.figure.title, _number(down), _number(up), _number(sized_down), _number(sized_up), words)))
+            found.append(
+                (
+                    rank,
+                    Swing(node.key, node.figure.title, _number(down), _number(up), _number(sized_down), _number(sized_up), words, _step(node.figure), kelvin),
+                )
+            )
     return [swing for _, swing in sorted(found, key=lambda f: f[0])][:most]
 
 
-def _changes(moved: Sheet, key: str, at: int, base: float, count: int) -> Values:
-    """Relative changes of a figure, (givens, down and up)."""
-    return ((_column(moved, key, at, 2 * count) - base) / base).reshape(count, 2)
+def _changes(moved: Sheet, key: str, at: int, base: float, scale: float, count: int) -> Values:
+    """Changes of a figure over `scale`, (givens, down and up)."""
+    return ((_column(moved, key, at, 2 * count) - base) / scale).reshape(count, 2)
+
+
+def _step(figure: Figure) -> str:
+    """By how much a given is moved, in words."""
+    return "1" if figure.whole else "10 K" if figure.unit == "K_abs" else "10 %"
+
+
+def _both(figure: Figure, value: float) -> tuple[float, float]:
+    """The value a step down and a step up."""
+    by = 1.0 if figure.whole else 10.0 if figure.unit == "K_abs" else 0.1 * value
+    return value - by, value + by
 
 
 def _moved(sheet: Sheet, keys: Sequence[str]) -> Inputs:
-    """Two variants for each key: the given at 0.9 and at 1.1 of its value, within its range; absolute temperatures by ±10 K."""
+    """Two variants for each key: the given a step down and a step up, within its range."""
     givens = dict(sheet.inputs.givens)
     for k, key in enumerate(keys):
         figure = sheet.node(key).figure
         value = float(sheet.value(key)[0])
         column = np.full((2 * len(keys), 1), value)
-        column[2 * k], column[2 * k + 1] = (value - 10, value + 10) if figure.unit == "K_abs" else (value * 0.9, value * 1.1)
+        column[2 * k], column[2 * k + 1] = _both(figure, value)
         givens[key] = np.clip(column, figure.low, figure.high)
     return Inputs(givens, sheet.inputs.choices, sheet.inputs.pins)
 
@@ -141,36 +169,99 @@ class Sought:
 def goal_seek(model: Model, inputs: Inputs, goal: str, corner: str, wanted: float, move: str) -> Sought:
     """Move one given so that `goal` equals `wanted` at a corner (re-sized).
 
-    The range is scanned as one array, the crossing nearest the present value is narrowed by further scans; at a jump
-    (an integer, a part) both sides are given.
+    The crossing is looked for where the held build crosses, then near what stands, then over the whole range; of several the
+    nearest, rather one without a change of parts. It is narrowed by regula falsi; at a jump (an integer, a part) both sides
+    are given. Whole numbers are moved by ones.
     """
     sheet = model.solve(inputs)
     node = sheet.node(move)
     if node.figure.kind != "given":
         raise InputError(f"{move!r} is not a given: only givens are moved", field=move, given=move, allowed="a given")
-    at, node_of_goal = sheet.corners.ids.index(corner), sheet.node(goal).index
     present = float(sheet.value(move)[0])
     low = node.figure.low if node.figure.low is not None else present / 10
     high = node.figure.high if node.figure.high is not None else present * 10
-    grid = np.unique(np.concatenate([_spread(low, high, present), [present]]))
-    for _ in range(ROUNDS):
-        values = scan(model, inputs, move, grid, goal, at)
-        side = np.sign(values - wanted)
-        crossings = [k for k in range(len(grid) - 1) if np.isfinite(values[k]) and np.isfinite(values[k + 1]) and side[k] != side[k + 1]]
-        if not np.isfinite(values).any():
-            raise SolveError(f"{goal} has no value wherever {move} is moved: {sheet.why_missing(node_of_goal, at)}", key=goal)
-        if not crossings:
-            nearest = int(np.nanargmin(np.abs(values - wanted)))
-            return Sought(move, float(grid[nearest]), float(values[nearest]), False)
-        k = min(crossings, key=lambda i: abs((grid[i] + grid[i + 1]) / 2 - present))
-        left, right = (float(grid[k]), float(values[k])), (float(grid[k + 1]), float(values[k + 1]))
-        grid = np.linspace(grid[k], grid[k + 1], SCAN)
-    gap = abs(right[1] - left[1]) / max(abs(wanted), 1e-300)
-    best = min(left, right, key=lambda p: abs(p[1] - wanted))
-    if gap > 1e-3:
-        return Sought(move, best[0], best[1], False, Side(*left), Side(*right))
-    share = 0.0 if right[1] == left[1] else (wanted - left[1]) / (right[1] - left[1])
-    return Sought(move, left[0] + share * (right[0] - left[0]), wanted, True)
+    hunt = _Hunt(model, sheet, goal, sheet.corners.ids.index(corner), wanted, move)
+    near = np.clip(present * np.geomspace(0.5, 2.0, NEAR), low, high)
+    whole_range = np.concatenate([_spread(low, high, present), [present]])
+    for grid in (hunt.hint(whole_range), near, whole_range):
+        bracket = hunt.crossing(grid)
+        if bracket is not None:
+            return hunt.narrowed(*bracket)
+    return hunt.nearest()
+
+
+class _Hunt:
+    """Sheets solved for values of the moved given, one after the other, each once: what is missing to the goal, and the parts."""
+
+    def __init__(self, model: Model, sheet: Sheet, goal: str, at: int, wanted: float, move: str) -> None:
+        self.model, self.sheet, self.goal, self.at, self.wanted, self.move = model, sheet, goal, at, wanted, move
+        self.present = float(sheet.value(move)[0])
+        self.whole = sheet.node(move).figure.whole
+        self._seen = {self.present: self._read(sheet)}
+
+    def _read(self, sheet: Sheet) -> tuple[float, tuple[int, ...]]:
+        reached = _at(sheet.value(self.goal), self.at)
+        return np.nan if reached is None else reached - self.wanted, tuple(int(state.chosen) for state in sheet.picks.values())
+
+    def _look(self, value: float) -> tuple[float, tuple[int, ...]]:
+        if value not in self._seen:
+            self._seen[value] = self._read(self.model.solve(moved_to(self.model, self.sheet.inputs, self.move, value), self.sheet.corners))
+        return self._seen[value]
+
+    def missing(self, value: float) -> float:
+        """How far the goal lies above what is wanted, re-sized."""
+        return self._look(value)[0]
+
+    def hint(self, grid: Values) -> Values:
+        """Present value and the far end of the step in which the held build crosses."""
+        grid = np.unique(grid)
+        held = self.model.solve(moved_to(self.model, self.sheet.inputs, self.move, grid[:, None]), self.sheet.corners, self.model.build_of(self.sheet))
+        side = np.sign(_column(held, self.goal, self.at, len(grid)) - self.wanted)
+        ends = [max(grid[k], grid[k + 1], key=lambda x: abs(x - self.present)) for k in range(len(grid) - 1) if side[k] * side[k + 1] <= 0]
+        return np.array([self.present, min(ends, key=lambda x: abs(x - self.present))]) if ends else np.array([])
+
+    def crossing(self, grid: Values) -> tuple[float, float] | None:
+        """Two neighbours on either side of what is wanted."""
+        values: list[float] = np.unique(np.round(grid) if self.whole else grid).tolist()
+        found = [(a, b) for a, b in pairwise(values) if self.missing(a) * self.missing(b) <= 0]
+
+        def rank(ends: tuple[float, float]) -> tuple[bool, float]:
+            return self._look(ends[0])[1] != self._look(ends[1])[1], abs((ends[0] + ends[1]) / 2 - self.present)
+
+        return min(found, key=rank, default=None)
+
+    def narrowed(self, a: float, b: float) -> Sought:
+        """The crossing between `a` and `b`, by chords as long as they help, then by halves."""
+        enough = EXACT * max(abs(self.wanted), 1e-300)
+        fa, fb = self.missing(a), self.missing(b)
+        for k in range(MOST_NARROWINGS):
+            done = next((x for x in (a, b) if abs(self.missing(x)) <= enough), None)
+            if done is not None:
+                return Sought(self.move, done, self.wanted, True)
+            if abs(b - a) <= (1.0 if self.whole else FINEST * abs(a)):
+                break
+            # Illinois: the end that stays counts half, so that both ends come nearer.
+            x = (a + b) / 2 if k >= MOST_CHORDS or fa == fb else a - fa * (b - a) / (fb - fa)
+            x = float(np.clip(round(x), min(a, b) + 1, max(a, b) - 1)) if self.whole else x
+            f = self.missing(x)
+            if not np.isfinite(f):
+                break
+            (a, fa), (b, fb) = ((x, f), (b, fb)) if f * self.missing(b) < 0 else ((x, f), (a, fa / 2))
+        left, right = (Side(x, self.missing(x) + self.wanted) for x in sorted((a, b)))
+        if not self.whole and abs(right.reaches - left.reaches) <= SMOOTH * max(abs(self.wanted), 1e-300):
+            share = (self.wanted - left.reaches) / (right.reaches - left.reaches)
+            return Sought(self.move, left.value + share * (right.value - left.value), self.wanted, True)
+        best = min(left, right, key=lambda side: abs(side.reaches - self.wanted))
+        return Sought(self.move, best.value, best.reaches, False, left, right)
+
+    def nearest(self) -> Sought:
+        """Where nothing crosses, the value that comes nearest."""
+        known = {value: missing for value, (missing, _) in self._seen.items() if np.isfinite(missing)}
+        if not known:
+            cause = self.sheet.why_missing(self.sheet.node(self.goal).index, self.at)
+            raise SolveError(f"{self.goal} has no value wherever {self.move} is moved: {cause}", key=self.goal)
+        value = min(known, key=lambda x: abs(known[x]))
+        return Sought(self.move, value, known[value] + self.wanted, False)
 
 
 def _spread(low: float, high: float, present: float) -> Values:
@@ -183,91 +274,11 @@ def _spread(low: float, high: float, present: float) -> Values:
 
 def scan(model: Model, inputs: Inputs, move: str, grid: Values, goal: str, at: int) -> Values:
     """`goal` at a corner for every value of `move`, re-sized, as one array (or a pin, where `move` is computed)."""
-    sheet = model.solve(_with(model, inputs, move, grid[:, None]))
+    sheet = model.solve(moved_to(model, inputs, move, grid[:, None]))
     return _column(sheet, goal, at, len(grid)).copy()
 
 
-def _with(model: Model, inputs: Inputs, key: str, value: Any) -> Inputs:
+def moved_to(model: Model, inputs: Inputs, key: str, value: Any) -> Inputs:
+    """The inputs with a given at a value, or with what is computed pinned there."""
     kind = model.wiring.nodes[model.wiring.index[key]].figure.kind
     return inputs.with_given(key, value) if kind == "given" else inputs.with_pin(key, value, "remedy")
-
-
-@dataclass(frozen=True)
-class Remedy:
-    """A move that makes a check hold: which input, from what to what, and what else it would break; whether it is the designer's to make."""
-
-    check: str
-    key: str
-    title: str
-    kind: str
-    before: float
-    after: float
-    sentence: str
-    breaks: tuple[str, ...]
-    offered: bool
-
-
-def remedies(model: Model, sheet: Sheet, place: str | None = None, most: int = 3) -> list[Remedy]:
-    """For each tight or failing check (of a place, or of all) the moves that make it hold, each tried re-solved; what else then fails is named."""
-    verdicts = sheet.judge()
-    found: list[Remedy] = []
-    for row, wired in enumerate(model.wiring.checks):
-        if place in (None, wired.place) and int(verdicts.code[row].min()) in (FAILS, TIGHT):
-            mine = [r for move in wired.check.remedies if (r := _try(model, sheet, row, move)) is not None]
-            found.extend(sorted(mine, key=lambda r: (not r.offered, len(r.breaks)))[:most])
-    return found
-
-
-def _try(model: Model, sheet: Sheet, row: int, move: Move) -> Remedy | None:
-    figure, to, reach = move.figure, move.to, move.reach
-    place = sheet.wiring.lineup.place(sheet.wiring.checks[row].place)
-    try:
-        index = sheet.wiring.resolve(place, figure)
-    except WiringError:  # a remedy of a shared template may name what this line-up has not
-        return None
-    node = sheet.wiring.nodes[index]
-    if index in sheet.pinned and node.figure.kind != "given":
-        free = Inputs(sheet.inputs.givens, sheet.inputs.choices, {k: p for k, p in sheet.inputs.pins.items() if k != node.key})
-    else:
-        free = sheet.inputs
-    present = float(sheet.value(node.key)[0])
-    grid = _steps(present, to, reach, whole=node.figure.whole and node.figure.kind != "given", low=node.figure.low, high=node.figure.high)
-    if grid.size == 0:
-        return None
-    tried = model.solve(_with(model, free, node.key, grid[:, None]), sheet.corners)
-    judged = tried.judge()
-    code = judged.code if judged.code.ndim == 3 else np.broadcast_to(judged.code[:, None, :], (judged.code.shape[0], len(grid), judged.code.shape[-1]))
-    holds = code[row].min(axis=-1) >= HOLDS
-    if not holds.any():
-        return None
-    k = int(np.argmax(holds))
-    now = sheet.judge().code.min(axis=-1)
-    worse = tuple(c.check.title for i, c in enumerate(sheet.wiring.checks) if code[i, k].min() == FAILS and now[i] != FAILS)
-    unit, after = node.figure.unit, float(grid[k])
-    verb = "Raise" if to == "up" else "Lower"
-    return Remedy(
-        sheet.wiring.checks[row].key,
-        node.key,
-        node.figure.title,
-        node.figure.kind,
-        present,
-        after,
-        f"{verb} {node.figure.title[0].lower() + node.figure.title[1:]} from {show(present, unit, 3)} to {show(after, unit, 3)}",
-        worse,
-        move.kind == "setting",
-    )
-
-
-def _steps(present: float, to: str, reach: float, *, whole: bool, low: float | None, high: float | None) -> Values:
-    if whole:
-        top = int(np.ceil(abs(present) * (reach - 1))) or 1
-        grid = present + np.arange(1, min(top, 24) + 1) * (1 if to == "up" else -1)
-    elif present == 0:
-        return np.array([])
-    else:
-        factors = np.geomspace(1.0, reach, 25)[1:]
-        grid = present * factors if to == "up" else present / factors
-        grid = np.array([float(f"{g:.3g}") for g in grid])
-    keep = (grid >= (low if low is not None else -np.inf)) & (grid <= (high if high is not None else np.inf)) & (grid > 0 if whole else True)
-    grid = grid[keep]
-    return np.array(sorted(set(grid.tolist()), reverse=to == "down"))

@@ -4,7 +4,7 @@ import { useQuery } from '@tanstack/react-query'
 import { call, type CheckValue, type Remedy } from '../../api'
 import { text } from '../../number'
 import { checksAt, worstFirst } from '../../state/figures'
-import { given, pinned } from '../../state/moves'
+import { given, pinned, pinnedPart } from '../../state/moves'
 import { useSelected, useSheet } from '../../state/sheet'
 import { useWorkspace } from '../../state/workspace'
 import { Unpin } from '../../ui/Unpin'
@@ -19,7 +19,7 @@ export const Judgements = memo(function Judgements({ place, select }: Props) {
   // What is asked is asked of the design that the sheet is of.
   const { solved: design } = useWorkspace('solved')
   const keys = worstFirst(sheet, checksAt(meta, place))
-  const mendable = keys.some((key) => ['fails', 'tight'].includes(sheet.checks[key]!.verdict))
+  const mendable = keys.some((key) => sheet.checks[key]!.verdict !== 'holds')
   const remedies = useQuery({
     queryKey: ['remedies', place, JSON.stringify(design)],
     queryFn: () => call<Remedy[]>('remedies', { body: { design, place } }),
@@ -86,6 +86,9 @@ function UnpinAtFault({ of }: { of: string }) {
   )
 }
 
+/** What a remedy breaks, and whether that leads back to where one was. */
+const costs = (r: Remedy) => r.breaks.join(', ').toLowerCase() + (r.returns ? '; what mends that undoes this' : '')
+
 interface RemediesProps {
   of: string
   found: Remedy[] | undefined
@@ -106,17 +109,22 @@ function Remedies({ of, found, seeking, select }: RemediesProps) {
         No single move reaches it: see why
       </button>
     )
-  const move = (r: Remedy) =>
-    r.kind === 'given' ? given(r.key, r.after) : pinned(r.key, r.after, `remedy for: ${info.title.toLowerCase()}`)
+  const reason = `remedy for: ${info.title.toLowerCase()}`
+  const move = (r: Remedy) => {
+    if (r.part) return pinnedPart(r.key, r.part, r.quantity, reason)
+    return r.kind === 'given' ? given(r.key, r.after) : pinned(r.key, r.after, reason)
+  }
   return mine.map((r) =>
     r.offered ? (
       <button className="act" key={r.key} data-remedy={r.key} onClick={() => edit(r.sentence, move(r))}>
         {r.sentence}
-        {r.breaks.length > 0 && <span className="quiet"> (then fails: {r.breaks.join(', ').toLowerCase()})</span>}
+        {r.breaks.length > 0 && <span className="quiet"> (then fails: {costs(r)})</span>}
       </button>
     ) : (
       <span className="quiet" key={r.key} data-wish={r.key}>
-        It would take: {r.sentence[0]!.toLowerCase() + r.sentence.slice(1)}. That is no setting.{' '}
+        {r.kind === 'wish'
+          ? `${r.sentence}.`
+          : `It would take: ${r.sentence[0]!.toLowerCase() + r.sentence.slice(1)}. That is no setting.`}{' '}
       </span>
     ),
   )

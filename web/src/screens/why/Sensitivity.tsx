@@ -25,9 +25,9 @@ export const Sensitivity = memo(function Sensitivity({ bars, own, select }: Prop
   return (
     <>
       <h3 style={{ fontSize: 14, margin: '12px 0 4px' }}>
-        What moves it most, +10 %{' '}
+        What moves it most{' '}
         <span className="quiet" style={{ fontWeight: 400 }}>
-          bar: build held · rhombus: re-sized
+          {`by +${usual} each · bar: build held · rhombus: re-sized`}
         </span>
       </h3>
       <div className="sens">
@@ -35,6 +35,7 @@ export const Sensitivity = memo(function Sensitivity({ bars, own, select }: Prop
           <Fragment key={b.key}>
             <button className="act" style={{ fontWeight: 400, color: 'inherit' }} onClick={() => select(b.key)}>
               {b.title}
+              {b.step !== usual && <span className="quiet"> +{b.step}</span>}
               {placeOf(b.key) !== own && <span className="quiet"> {placeTitle(meta, loads, placeOf(b.key))}</span>}
             </button>
             <svg viewBox="0 0 100 14" height="14" width="100%" preserveAspectRatio="none" aria-hidden="true">
@@ -48,10 +49,10 @@ export const Sensitivity = memo(function Sensitivity({ bars, own, select }: Prop
               />
               <path d={`M${x(b.sized_up) - 2.4} 7l2.4 -4l2.4 4l-2.4 4Z`} fill="var(--copper)" />
             </svg>
-            <span className="num">{percent(b.held_up)}</span>
+            <span className="num">{change(b, b.held_up)}</span>
             {b.jumped && (
               <small>
-                re-sized {percent(b.sized_up)}: {b.jumped}
+                re-sized {change(b, b.sized_up)}: {b.jumped}
               </small>
             )}
           </Fragment>
@@ -61,4 +62,11 @@ export const Sensitivity = memo(function Sensitivity({ bars, own, select }: Prop
   )
 })
 
-export const percent = (v: number | null) => (v === null ? '–' : `${v > 0 ? '+' : ''}${(v * 100).toFixed(1)} %`)
+/** The step that most are moved by; the others say theirs. */
+const usual = '10 %'
+
+/** A change in words: per cent, of temperatures kelvin. */
+export function change({ kelvin }: Pick<Swing, 'kelvin'>, v: number | null): string {
+  if (v === null) return '–'
+  return `${v > 0 ? '+' : ''}${kelvin ? `${v.toFixed(1)} K` : `${(v * 100).toFixed(1)} %`}`
+}

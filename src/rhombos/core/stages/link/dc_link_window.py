@@ -92,7 +92,7 @@ dc_link.pick(
     "link",
     CAPACITOR,
     title="Link capacitor",
-    quantities=(1, 2, 3, 4, 6),
+    quantities=(1, 2, 3, 4, 5, 6, 8),
     source=EM,
     needs=("capacitor_voltage", "ripple", "capacitor_ripple", "life"),
     sentence="Cheapest capacitors in parallel whose voltage, ripple, ripple current and life suit.",

@@ -113,7 +113,7 @@ output_filter.pick(
     CAPACITOR,
     title="Filter capacitor",
     source=MUR,
-    quantities=(1, 2, 3),
+    quantities=(1, 2, 3, 4, 6),
     needs=(
         "capacitor_voltage",
         "corner_high",
@@ -129,7 +129,7 @@ output_filter.pick(
     "film",
     CAPACITOR,
     title="Damping capacitor",
-    quantities=(1, 2, 3),
+    quantities=(1, 2, 3, 4, 6),
     source=MUR,
     needs=(
         "damper_voltage",

@@ -279,7 +279,7 @@ battery.check(
     harm="equipment",
     sentence="{demand} are drawn; behind pack and cable at most {capability} can be had.",
     why="Near that limit the voltage collapses and every further watt is lost in the pack.",
-    remedies=(Move("cell_resistance", "down", 5.0, "world"), Move("cells", "up", 2.0)),
+    remedies=(Move("capacity", "up", 4.0), Move("cells", "up", 2.0), Move("cell_resistance", "down", 5.0, "world")),
 )
 
 word("cells", "", "n_c", "Cells in series.", 8)

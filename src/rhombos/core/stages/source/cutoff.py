@@ -340,7 +340,7 @@ cutoff.check(
     harm="none",
     sentence="The pack's rebound asks for {demand}, a fifth of it reserve; the thresholds lie {capability} apart.",
     why="The load chatters on and off.",
-    remedies=(Move("feedback_resistor", "down", 2.0),),
+    remedies=(Move("feedback_resistor", "down", 2.0), Move("capacity", "up", 3.0), Move("cable_area", "up", 4.0)),
 )
 cutoff.check(
     "restart",
@@ -352,7 +352,14 @@ cutoff.check(
     harm="none",
     sentence="A start is allowed from up to {demand}; the rested pack has {capability}.",
     why="The inverter would not start until the charger is on.",
-    remedies=(Move("feedback_resistor", "up", 2.0), Move("cell_resistance", "down", 4.0, "world")),
+    remedies=(
+        Move("feedback_resistor", "up", 2.0),
+        Move("resistor_tolerance", "down", 10.0),
+        Move("reference_tolerance", "down", 10.0),
+        Move("capacity", "up", 3.0),
+        Move("cable_area", "up", 4.0),
+        Move("cell_resistance", "down", 4.0, "world"),
+    ),
 )
 cutoff.check(
     "guards_cells",
