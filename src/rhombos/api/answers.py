@@ -165,7 +165,49 @@ class Winding(TypedDict):
     card: WindingCard
 
 
-Picture = Plot | Bars | Winding
+class Track(TypedDict):
+    """From when to when something was on (s)."""
+
+    name: str
+    spans: list[tuple[float, float]]
+
+
+class ScenePlot(TypedDict):
+    """One of the plots of a scene."""
+
+    form: Literal["plot"]
+    x_name: str
+    x_unit: str
+    y_unit: str
+    series: list[Series]
+    limits: list[Limit]
+    marks: list[Mark]
+    y_from: Number
+    y_to: Number
+    log: bool
+    note: str
+
+
+class Scene(TypedDict):
+    """One way that it may go."""
+
+    name: str
+    plots: list[ScenePlot]
+    tracks: list[Track]
+    said: str
+    good: bool
+
+
+class Scenes(TypedDict):
+    """Several ways that it may go, one of which is looked at."""
+
+    form: Literal["scenes"]
+    title: str
+    scenes: list[Scene]
+    note: str
+
+
+Picture = Plot | Bars | Winding | Scenes
 
 
 class PartRow(TypedDict):

@@ -1030,7 +1030,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "dc_voltage" | "pulsed_voltage" | "ac_voltage" | "energy" | "fault_current" | "discharge" | "not_isolated";
+            kind: "dc_voltage" | "pulsed_voltage" | "ac_voltage" | "energy" | "fault_current" | "discharge" | "not_isolated" | "never_dead";
             /** Figure */
             figure: string;
             /** Above */
@@ -1729,6 +1729,70 @@ export interface components {
             margin: number | null;
         };
         /**
+         * Scene
+         * @description One way that it may go.
+         */
+        Scene: {
+            /** Name */
+            name: string;
+            /** Plots */
+            plots: components["schemas"]["ScenePlot"][];
+            /** Tracks */
+            tracks: components["schemas"]["Track"][];
+            /** Said */
+            said: string;
+            /** Good */
+            good: boolean;
+        };
+        /**
+         * ScenePlot
+         * @description One of the plots of a scene.
+         */
+        ScenePlot: {
+            /**
+             * Form
+             * @constant
+             */
+            form: "plot";
+            /** X Name */
+            x_name: string;
+            /** X Unit */
+            x_unit: string;
+            /** Y Unit */
+            y_unit: string;
+            /** Series */
+            series: components["schemas"]["Series"][];
+            /** Limits */
+            limits: components["schemas"]["Limit"][];
+            /** Marks */
+            marks: components["schemas"]["Mark"][];
+            /** Y From */
+            y_from: number | null;
+            /** Y To */
+            y_to: number | null;
+            /** Log */
+            log: boolean;
+            /** Note */
+            note: string;
+        };
+        /**
+         * Scenes
+         * @description Several ways that it may go, one of which is looked at.
+         */
+        Scenes: {
+            /**
+             * Form
+             * @constant
+             */
+            form: "scenes";
+            /** Title */
+            title: string;
+            /** Scenes */
+            scenes: components["schemas"]["Scene"][];
+            /** Note */
+            note: string;
+        };
+        /**
          * ScopeTold
          * @description One output period with its harmonics and read-outs.
          */
@@ -1955,6 +2019,19 @@ export interface components {
             output: components["schemas"]["Trace"];
         };
         /**
+         * Track
+         * @description From when to when something was on (s).
+         */
+        Track: {
+            /** Name */
+            name: string;
+            /** Spans */
+            spans: [
+                number,
+                number
+            ][];
+        };
+        /**
          * Version
          * @description The version that a draft has now.
          */
@@ -2165,6 +2242,9 @@ export type RevisionSave = components['schemas']['RevisionSave'];
 export type RevisionTold = components['schemas']['RevisionTold'];
 export type Row = components['schemas']['Row'];
 export type RunnerUp = components['schemas']['RunnerUp'];
+export type Scene = components['schemas']['Scene'];
+export type ScenePlot = components['schemas']['ScenePlot'];
+export type Scenes = components['schemas']['Scenes'];
 export type ScopeTold = components['schemas']['ScopeTold'];
 export type Series = components['schemas']['Series'];
 export type Side = components['schemas']['Side'];
@@ -2178,6 +2258,7 @@ export type Swing = components['schemas']['Swing'];
 export type Tightest = components['schemas']['Tightest'];
 export type Trace = components['schemas']['Trace'];
 export type Traces = components['schemas']['Traces'];
+export type Track = components['schemas']['Track'];
 export type Version = components['schemas']['Version'];
 export type WhyTold = components['schemas']['WhyTold'];
 export type Winding = components['schemas']['Winding'];
@@ -3769,7 +3850,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": (components["schemas"]["Plot"] | components["schemas"]["Bars"] | components["schemas"]["Winding"])[];
+                    "application/json": (components["schemas"]["Plot"] | components["schemas"]["Bars"] | components["schemas"]["Winding"] | components["schemas"]["Scenes"])[];
                 };
             };
             /** @description Not Found */

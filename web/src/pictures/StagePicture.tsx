@@ -8,6 +8,7 @@ import { useWorkspace } from '../state/workspace'
 import { Plot } from '../ui/Plot'
 import { BarsPicture } from './BarsPicture'
 import { Head } from './Head'
+import { ScenesPicture } from './ScenesPicture'
 import { Winding } from './Winding'
 
 /** The pictures of a place at the corner looked at; those of the former design stand until the new ones are there. */
@@ -35,6 +36,7 @@ export const Drawn = memo(function Drawn({ picture }: { picture: Picture }) {
       <Head>{picture.title}</Head>
       {picture.form === 'plot' && <Plot {...picture} />}
       {picture.form === 'bars' && <BarsPicture {...picture} />}
+      {picture.form === 'scenes' && <ScenesPicture {...picture} />}
       {picture.form === 'winding' && <Winding card={picture.card} />}
       {picture.form !== 'winding' && picture.note && <p className="quiet small">{picture.note}</p>}
     </>

@@ -12,6 +12,8 @@ const WORDS: Record<Hazard['kind'], (value: string) => string> = {
   not_isolated: (v) =>
     `Nothing isolates: the battery's poles are joined to what stands at ${v}. Battery, cable and case are live with the output; no house wiring, no earthing of a battery pole without a licensed person.`,
   discharge: (v) => `${v} to 60 V after switch-off: measure, do not trust the bleeder.`,
+  never_dead: (v) =>
+    `${v} stays on the bank with the contactor open: it is never dead. A service disconnect upstream is required; open it before anything is touched.`,
   fault_current: (v) =>
     `A short draws ${v}: fuse at the battery, rings off, insulated tools. No lithium charging below 0 °C.`,
 }

@@ -7,6 +7,8 @@ import { shown } from '../number'
 import { saveText, svgToPng } from './save'
 
 type Props = Omit<PlotData, 'form' | 'note'> & { width?: number; height?: number }
+/** Where the curves lie between, of the width of a plot: what stands under one on the same scale begins and ends there. */
+export const PLOT = { width: 372, left: 56, right: 12 }
 interface Point {
   x: number
   y: number | null
@@ -28,7 +30,7 @@ export function Plot(props: Props) {
     y_to: yTo,
     log,
   } = props
-  const { width = 372, height = 196 } = props
+  const { width = PLOT.width, height = 196 } = props
   const svg = useRef<SVGSVGElement>(null)
   const xs = series.flatMap((s) => known(s.x))
   const levels = limits.filter((l) => l.value !== null).map((l) => ({ name: l.name, value: l.value! }))
@@ -39,7 +41,7 @@ export function Plot(props: Props) {
   const [x0, x1] = [Math.min(...xs), Math.max(...xs)]
   const pad = (Math.max(...ys) - Math.min(...ys)) * 0.08 || 1
   const [y0, y1] = [yFrom ?? Math.min(...ys) - pad, yTo ?? Math.max(...ys) + pad]
-  const [l, r, t, b] = [56, 12, series.length > 1 ? 20 : 14, 34]
+  const [l, r, t, b] = [PLOT.left, PLOT.right, series.length > 1 ? 20 : 14, 34]
   const X = (log ? scaleLog : scaleLinear)([x0, x1], [l, width - r])
   const Y = scaleLinear([y0, y1], [height - b, t])
   const path = (s: Series) =>

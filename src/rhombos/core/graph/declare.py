@@ -179,7 +179,10 @@ class Move:
 
 @dataclass(frozen=True)
 class Check:
-    """A judgement: margin = capability/demand at every corner; below `fail` it fails, from `hold` it holds."""
+    """A judgement: margin = capability/demand at every corner; below `fail` it fails, from `hold` it holds.
+
+    Where nothing is demanded, `no_demand` is what it says in place of its sentence.
+    """
 
     name: str
     title: str
@@ -191,7 +194,7 @@ class Check:
     sentence: str
     why: str
     remedies: tuple[Move, ...] = ()
-    no_demand: str = "no demand"
+    no_demand: str = ""
 
     @property
     def ports(self) -> tuple[str, ...]:
@@ -323,7 +326,7 @@ class Stage(Shows):
         fail: float | str = 1.0,
         hold: float | str = 1.1,
         remedies: Sequence[Move] = (),
-        no_demand: str = "no demand",
+        no_demand: str = "",
     ) -> None:
         """Declare a check; `sentence` may name `{demand}`, `{capability}`, `{margin}` and `{corner}`."""
         if name in self.checks:

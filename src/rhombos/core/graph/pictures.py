@@ -1,6 +1,7 @@
 """Pictures of a place: what the stage's functions are given, and the plain forms that they return.
 
-Three forms draw everything: a plot (curves over something), bars (ranges on one scale), a winding (strands in a window).
+Four forms draw everything: a plot (curves over something), bars (ranges on one scale), a winding (strands in a window),
+scenes (what happens one way or another: plots over one time, and under them what was switched).
 """
 
 from collections.abc import Mapping, Sequence
@@ -95,6 +96,34 @@ class Winding:
 
     card: Mapping[str, Any]
     form: Literal["winding"] = "winding"
+
+
+@dataclass(frozen=True)
+class Track:
+    """From when to when something was on."""
+
+    name: str
+    spans: Sequence[tuple[float, float]]
+
+
+@dataclass(frozen=True)
+class Scene:
+    """One way that it may go: plots over the same time, what was switched, and how it ends; `good` if that is as it should."""
+
+    name: str
+    plots: Sequence[Plot]
+    tracks: Sequence[Track]
+    said: str
+    good: bool
+
+
+@dataclass(frozen=True)
+class Scenes:
+    """Several ways that it may go, one of which is looked at."""
+
+    scenes: Sequence[Scene]
+    note: str = ""
+    form: Literal["scenes"] = "scenes"
 
 
 class Seen:

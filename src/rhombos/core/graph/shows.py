@@ -11,7 +11,7 @@ from typing import Any, Literal
 from rhombos.core.graph.errors import DeclarationError
 
 BusKind = Literal["dc", "pulsed", "ac", "three_phase"]
-HazardKind = Literal["dc_voltage", "pulsed_voltage", "ac_voltage", "energy", "fault_current", "discharge", "not_isolated"]
+HazardKind = Literal["dc_voltage", "pulsed_voltage", "ac_voltage", "energy", "fault_current", "discharge", "not_isolated", "never_dead"]
 Group = Literal["source", "output", "surroundings"]
 _BRACES = re.compile(r"\{(\w+)")
 FULL: Mapping[str, float] = {"load_fraction": 1.0}

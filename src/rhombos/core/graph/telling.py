@@ -15,8 +15,9 @@ HAZARD_LEVELS: dict[str, float] = {
     "fault_current": 100.0,
     "discharge": 1.0,
     "not_isolated": 60.0,
+    "never_dead": 0.0,
 }
-"""From where on people are told: V DC, V at the peak of pulses, V AC rms, J, A into a short, s to 60 V."""
+"""From where on people are told: V DC, V at the peak of pulses, V AC rms, J, A into a short, s to 60 V, V past an open contactor."""
 
 
 def key_of(wiring: Wiring, place: Place, name: str) -> str:

@@ -99,6 +99,8 @@ def sentence(sheet: Sheet, verdicts: Verdicts, row: int, worst: int) -> str:
     wired = sheet.wiring.checks[row]
     if int(verdicts.code[row].min()) == UNKNOWN_VERDICT:
         return f"{wired.check.title} cannot be judged: a figure it needs is unknown."
+    if wired.check.no_demand and not verdicts.demand[row][worst] > 0:
+        return wired.check.no_demand
     return wired.check.sentence.format(
         demand=show(float(verdicts.demand[row][worst]), sheet.wiring.nodes[wired.demand].figure.unit, 3),
         capability=show(float(verdicts.capability[row][worst]), sheet.wiring.nodes[wired.capability].figure.unit, 3),

@@ -7,7 +7,7 @@ from typing_extensions import TypedDict  # pydantic wants this one before Python
 Number = float | None
 Verdict = Literal["fails", "unknown", "tight", "holds"]
 Kind = Literal["given", "choice", "pick", "build", "operation", "published", "collected"]
-HazardKind = Literal["dc_voltage", "pulsed_voltage", "ac_voltage", "energy", "fault_current", "discharge", "not_isolated"]
+HazardKind = Literal["dc_voltage", "pulsed_voltage", "ac_voltage", "energy", "fault_current", "discharge", "not_isolated", "never_dead"]
 
 
 class FigureMeta(TypedDict):

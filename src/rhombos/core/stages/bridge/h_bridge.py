@@ -232,7 +232,7 @@ h_bridge.check(
     harm="none",
     sentence="The carrier is {demand} of an output period off a whole multiple; {capability} is allowed.",
     why="The pattern beats against the sine.",
-    no_demand="whole",
+    no_demand="The carrier is a whole multiple of the output's frequency.",
     remedies=(Move("wanted_carrier", "up", 1.05),),
 )
 h_bridge.check(

@@ -1,11 +1,9 @@
 """What the stages before the converter look like: the battery's window, the cut-off's thresholds, fuse and cable, precharge."""
 
-import numpy as np
-
-from rhombos.core.graph.pictures import Bar, Bars, Limit, Mark, Plot, Seen, Series, least, most
+from rhombos.core.graph.pictures import Bar, Bars, Limit, Plot, Seen, Series, least, most
+from rhombos.core.stages.source import precharge_pictures as precharge_pictures
 from rhombos.core.stages.source.battery import battery
 from rhombos.core.stages.source.cutoff import cutoff
-from rhombos.core.stages.source.precharge import precharge
 from rhombos.core.stages.source.source_input import source_input
 
 SENSED = "Bar: from open circuit down to the converter's terminals. Ring: at the pack, where the cut-off senses."
@@ -50,20 +48,3 @@ def currents(seen: Seen) -> Plot:
     curve = seen.over_source("source_rms_current")
     limits = [Limit("fuse carries", least(seen.lasting("fuse_carries"))), Limit("cable carries", seen.at("cable_ampacity"))]
     return Plot("source voltage", "V", "A", [Series("battery current", curve.x, curve.series["source_rms_current"])], limits, y_from=0.0)
-
-
-@precharge.picture("Bank voltage while it is precharged", "highest_source_voltage")
-def charging(seen: Seen) -> Plot:
-    """The bank through its resistor, with the moment of closing and the early test."""
-    volts, tau = seen.at("highest_source_voltage"), seen.at("time_constant")
-    close, part = seen.at("precharge_time"), seen.at("closing_fraction")
-    time = np.linspace(0, 6 * tau, 61)
-    return Plot(
-        "time",
-        "s",
-        "V",
-        [Series("bank", time, volts * (1 - np.exp(-time / tau)))],
-        [Limit("source", volts)],
-        [Mark("contactor may close", close, volts * part), Mark("early test", seen.at("early_test_time"), volts * (1 - np.exp(-0.5)))],
-        y_from=0.0,
-    )

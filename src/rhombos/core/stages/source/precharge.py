@@ -222,7 +222,7 @@ precharge.check(
 precharge.check(
     "time",
     title="Precharge time",
-    demand="precharge_time",
+    demand="longest_time",
     capability="wanted_time",
     fail=0.5,  # what is wanted is a wish: only twice as long is a failure
     hold=1.0,
@@ -233,5 +233,7 @@ precharge.check(
 )
 
 precharge.order("Precharge resistor", "{precharge_resistor}", "pulse rated, {resistor_pulse_energy} in one pulse", price=("cost", 0.15))
-precharge.order("Precharge relay", "makes {first_current}", "breaks {highest_source_voltage} DC", price=("cost", 0.2))
+precharge.order(
+    "Precharge relay (where the resistor stays: a service disconnect)", "makes {first_current}", "breaks {highest_source_voltage} DC", price=("cost", 0.2)
+)
 precharge.order("Main contactor", "makes {contactor_closing_current}", "breaks {highest_source_voltage} DC", price=("cost", 0.65))

@@ -1,0 +1,1 @@
+"""Sequences: pure step functions that decide what is switched, and the circuits that they are tried on."""
