@@ -5,7 +5,7 @@ import type { Scene, Scenes } from '../api/schema'
 import { Mark } from '../ui/Mark'
 import { Plot, PLOT } from '../ui/Plot'
 
-export function ScenesPicture({ title, scenes }: Scenes) {
+export function ScenesPicture({ scenes }: Pick<Scenes, 'scenes'>) {
   const [chosen, setChosen] = useState(scenes[0]?.name ?? '')
   const scene = scenes.find((s) => s.name === chosen) ?? scenes[0]
   if (!scene) return <p className="quiet">Nothing to play: a figure it needs is unknown.</p>
@@ -26,7 +26,7 @@ export function ScenesPicture({ title, scenes }: Scenes) {
         <Plot
           key={plot.y_unit}
           {...plot}
-          title={`${title}: ${scene.name}, ${plot.series[0]?.name ?? ''}`}
+          title={`${scene.name}: ${plot.series[0]?.name ?? ''}`}
           height={i === 0 ? 170 : 110}
         />
       ))}

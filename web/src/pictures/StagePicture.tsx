@@ -1,10 +1,11 @@
 /** What a place looks like: the stage declares its pictures, the server works them out, three forms draw them. */
-import { memo } from 'react'
+import { memo, useRef } from 'react'
 import { useQuery } from '@tanstack/react-query'
 import { call, type Picture, type PlaceMeta } from '../api'
 import { standing } from '../state/standing'
 import { useSelected } from '../state/sheet'
 import { useWorkspace } from '../state/workspace'
+import { Exports } from '../ui/Exports'
 import { Plot } from '../ui/Plot'
 import { BarsPicture } from './BarsPicture'
 import { Head } from './Head'
@@ -31,14 +32,21 @@ export const StagePicture = memo(function StagePicture({ place }: { place: Place
 })
 
 export const Drawn = memo(function Drawn({ picture }: { picture: Picture }) {
+  const box = useRef<HTMLDivElement>(null)
   return (
-    <>
+    <div ref={box}>
       <Head>{picture.title}</Head>
       {picture.form === 'plot' && <Plot {...picture} />}
       {picture.form === 'bars' && <BarsPicture {...picture} />}
-      {picture.form === 'scenes' && <ScenesPicture {...picture} />}
+      {picture.form === 'scenes' && <ScenesPicture scenes={picture.scenes} />}
       {picture.form === 'winding' && <Winding card={picture.card} />}
       {picture.form !== 'winding' && picture.note && <p className="quiet small">{picture.note}</p>}
-    </>
+      {/* Plots have their own. */}
+      {(picture.form === 'bars' || picture.form === 'winding') && (
+        <p className="small">
+          <Exports name={picture.title} svg={() => box.current?.querySelector<SVGSVGElement>('svg.plot')} />
+        </p>
+      )}
+    </div>
   )
 })

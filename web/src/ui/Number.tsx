@@ -33,6 +33,7 @@ const WORDS: [RegExp, string][] = [
   [/\\alpha/g, 'α'],
   [/\\beta/g, 'β'],
   [/\\sim/g, '∼'],
+  [/\\infty/g, '∞'],
   [/\\sum/g, 'Σ'],
   [/\\max/g, 'max '],
   [/\\sqrt/g, '√'],

@@ -4,7 +4,7 @@ import { line } from 'd3-shape'
 import { useRef } from 'react'
 import type { Plot as PlotData, Series } from '../api/schema'
 import { shown } from '../number'
-import { saveText, svgToPng } from './save'
+import { Exports } from './Exports'
 
 type Props = Omit<PlotData, 'form' | 'note'> & { width?: number; height?: number }
 /** Where the curves lie between, of the width of a plot: what stands under one on the same scale begins and ends there. */
@@ -126,13 +126,7 @@ export function Plot(props: Props) {
       </svg>
       <figcaption className="noprint" style={{ fontSize: 13 }}>
         <span className="quiet">{title} · </span>
-        <button className="act" onClick={() => svg.current && svgToPng(svg.current, title)}>
-          PNG
-        </button>{' '}
-        ·{' '}
-        <button className="act" onClick={() => saveText(csv(), `${title}.csv`, 'text/csv')}>
-          CSV
-        </button>
+        <Exports name={title} svg={() => svg.current} csv={csv} />
       </figcaption>
     </figure>
   )

@@ -9,29 +9,35 @@ export function saveBlob(blob: Blob, name: string): void {
 
 export const saveText = (text: string, name: string, type: string): void => saveBlob(new Blob([text], { type }), name)
 
-/** A drawn SVG as a PNG at twice its size, with the colours it has on the screen. */
-export function svgToPng(svg: SVGSVGElement, name: string): void {
+const LOOK = [
+  'fill',
+  'stroke',
+  'stroke-width',
+  'stroke-dasharray',
+  'font-family',
+  'font-size',
+  'font-weight',
+  'font-style',
+]
+
+/** A drawn SVG as a file of its own: with its size, and the colours and letters that it has on the screen. */
+export function svgText(svg: SVGSVGElement): string {
   const copy = svg.cloneNode(true) as SVGSVGElement
   const from = [svg, ...svg.querySelectorAll<SVGElement>('*')]
   const to = [copy, ...copy.querySelectorAll<SVGElement>('*')]
   from.forEach((element, i) => {
     const look = getComputedStyle(element)
-    for (const p of [
-      'fill',
-      'stroke',
-      'stroke-width',
-      'stroke-dasharray',
-      'font-family',
-      'font-size',
-      'font-weight',
-      'font-style',
-    ])
-      to[i]!.style.setProperty(p, look.getPropertyValue(p))
+    for (const p of LOOK) to[i]!.style.setProperty(p, look.getPropertyValue(p))
   })
   const box = svg.getBoundingClientRect()
   copy.setAttribute('width', String(box.width))
   copy.setAttribute('height', String(box.height))
-  copy.setAttribute('xmlns', 'http://www.w3.org/2000/svg')
+  return new XMLSerializer().serializeToString(copy)
+}
+
+/** A drawn SVG as a PNG at twice its size. */
+export function svgToPng(svg: SVGSVGElement, name: string): void {
+  const box = svg.getBoundingClientRect()
   const picture = new Image()
   picture.onload = () => {
     const surface = document.createElement('canvas')
@@ -45,5 +51,5 @@ export function svgToPng(svg: SVGSVGElement, name: string): void {
       if (blob) saveBlob(blob, `${name}.png`)
     })
   }
-  picture.src = `data:image/svg+xml;charset=utf-8,${encodeURIComponent(new XMLSerializer().serializeToString(copy))}`
+  picture.src = `data:image/svg+xml;charset=utf-8,${encodeURIComponent(svgText(svg))}`
 }

@@ -50,9 +50,13 @@ class Played:
 
 
 def advanced(bank: Bank, volts: float, relay: bool, contactor: bool, passed: float) -> float:
-    """Volts of the bus after some seconds: exact for resistances; a constant power draws the current of the step's begin, never below nothing."""
+    """Volts of the bus after some seconds: exact for resistances; a constant power draws the current of the step's middle, never below nothing."""
+    return _step(bank, volts, _step(bank, volts, volts, relay, contactor, passed / 2), relay, contactor, passed)
+
+
+def _step(bank: Bank, volts: float, at: float, relay: bool, contactor: bool, passed: float) -> float:
     conductances = [1 / bank.resistor if relay else 0.0, 1 / bank.loop if contactor or bank.welded else 0.0]
-    drawn = bank.load_power / volts if volts > max(bank.wakes_at, 1e-3 * bank.pack) else 0.0
+    drawn = bank.load_power / at if at > max(bank.wakes_at, 1e-3 * bank.pack) else 0.0
     total = sum(conductances) + 1 / bank.load_resistance
     if total == 0:
         return max(volts - drawn * passed / bank.capacitance, 0.0)

@@ -5,7 +5,7 @@ import { call, type ScopeTold } from '../../api'
 import { text } from '../../number'
 import { useSheet } from '../../state/sheet'
 import { useWorkspace } from '../../state/workspace'
-import { saveText, svgToPng } from '../../ui/save'
+import { Exports } from '../../ui/Exports'
 import { Harmonics } from './Harmonics'
 import { Meters, ReadOuts } from './ReadOuts'
 import { FRAME, tracesCsv, viewAround } from './traces'
@@ -61,17 +61,7 @@ export default function Scope() {
         {!p && !query.error && <p className="wait">Finding the steady state …</p>}
         <div className="settings">
           <Settings setting={setting} change={(to) => setSetting((s) => ({ ...s, ...to }))} />
-          {p && (
-            <span>
-              <button className="act" onClick={() => svg.current && svgToPng(svg.current, name)}>
-                PNG
-              </button>{' '}
-              ·{' '}
-              <button className="act" onClick={() => saveText(tracesCsv(p), `${name}.csv`, 'text/csv')}>
-                CSV
-              </button>
-            </span>
-          )}
+          {p && <Exports name={name} svg={() => svg.current} csv={() => tracesCsv(p)} />}
         </div>
         {p?.note && <p className="quiet">{p.note}</p>}
       </section>

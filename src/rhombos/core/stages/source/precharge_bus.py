@@ -11,10 +11,7 @@ LOADED = "balance of currents at the bank: (V − v)/R = v/R_L + P/v"
 
 precharge.choice(
     "school",
-    {
-        "sequenced": Option("relay, then contactor", {"sequenced": 1}),
-        "permanent": Option("resistor for good", {"sequenced": 0}),
-    },
+    {"sequenced": Option("relay, then contactor", {"sequenced": 1}), "permanent": Option("resistor for good", {"sequenced": 0})},
     {"sequenced": ("", r"\sigma", "1 where a relay switches the resistor, 0 where it stays across the contactor.")},
     default="sequenced",
     sentence="How the bank is filled before the contactor closes.",

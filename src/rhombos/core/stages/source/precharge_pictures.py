@@ -3,9 +3,11 @@
 from dataclasses import replace
 
 import numpy as np
+from numpy.typing import NDArray
 
+from rhombos.core.formulas.numeric import Values
 from rhombos.core.graph.pictures import Limit, Mark, Plot, Scene, Scenes, Seen, Series, Track
-from rhombos.core.sequence.bank import Bank, Played, play
+from rhombos.core.sequence.bank import Bank, Played, advanced, play
 from rhombos.core.sequence.precharge import SENTENCES, Settings
 from rhombos.core.stages.source import precharge_bus as precharge_bus
 from rhombos.core.stages.source import precharge_parts as precharge_parts
@@ -70,13 +72,11 @@ def _scene(name: str, bank: Bank, settings: Settings, stop: float) -> Scene:
     time = played.time[rows]
     tracks = [Track("precharge relay", played.spans(lambda s: s.relay)), Track("main contactor", played.spans(lambda s: s.contactor))]
     tracks.append(Track("fault", played.spans(lambda s: s.phase == "fault")))
-    volts = Plot("time", "s", "V", [Series("bus", time, played.bus[rows])], [Limit("source", bank.pack)], marks, y_from=0.0, y_to=1.12 * bank.pack)
-    most = bank.pack / min(bank.resistor, 1e6)
-    amperes = Plot("time", "s", "A", [Series("through the resistor", time, played.current[rows], "slate")], y_from=0.0, y_to=1.1 * max(most, 1e-3))
-    return Scene(name, [volts, amperes], tracks, said, fault is None and bool(np.isfinite(first)))
+    plots = _plots(bank, time, played.bus[rows], played.current[rows], marks)
+    return Scene(name, plots, tracks, said, fault is None and bool(np.isfinite(first)))
 
 
-def _rows(played: Played) -> np.ndarray:
+def _rows(played: Played) -> NDArray[np.intp]:
     """A hundred and forty points or so, with all at which something is switched."""
     closed = np.array([(s.relay, s.contactor) for s in played.states])
     turns = np.flatnonzero((closed[1:] != closed[:-1]).any(axis=1))
@@ -93,11 +93,25 @@ def starts(seen: Seen) -> Scenes:
     settings, bank = _settings(seen), _bank(seen)
     if seen.at("sequenced") == 1:
         return Scenes([_scene(name, broken, settings, stop) for name, broken, stop in _faults(bank, settings.time_constant)], NOTE)
-    forever = replace(settings, closing_fraction=0.999, timeout=1e9, rise_fraction=-1.0, hurry=0.0)
-    scenes = [
-        _scene(name, broken, forever, np.inf)
-        for name, broken in (("pack connected", bank), ("bank shorted", replace(bank, load_resistance=bank.resistor / 200)))
+    shorted = replace(bank, load_resistance=bank.resistor / 200)
+    fills = "The bank fills as soon as the pack is connected, and is never dead while the resistor stays."
+    burns = "The resistor burns all that the source gives, for as long as the pack lasts."
+    ways = (("pack connected", bank, fills, True), ("bank shorted", shorted, burns, False))
+    return Scenes([_left_alone(*way, tau=settings.time_constant) for way in ways], "No relay, no logic: nothing gives up.")
+
+
+def _left_alone(name: str, bank: Bank, said: str, good: bool, tau: float) -> Scene:
+    """A bank that nothing watches over."""
+    time = np.linspace(0, 6 * tau, POINTS)
+    volts = [0.0]
+    for passed in np.diff(time):
+        volts.append(advanced(bank, volts[-1], True, False, float(passed)))
+    return Scene(name, _plots(bank, time, np.array(volts), (bank.pack - np.array(volts)) / bank.resistor, []), [], said, good)
+
+
+def _plots(bank: Bank, time: Values, volts: Values, amperes: Values, marks: list[Mark]) -> list[Plot]:
+    most = bank.pack / min(bank.resistor, 1e6)
+    return [
+        Plot("time", "s", "V", [Series("bus", time, volts)], [Limit("source", bank.pack)], marks, y_from=0.0, y_to=1.12 * bank.pack),
+        Plot("time", "s", "A", [Series("through the resistor", time, amperes, "slate")], y_from=0.0, y_to=1.1 * max(most, 1e-3)),
     ]
-    said = "The bank fills as soon as the pack is connected, and is never dead while the resistor stays."
-    shorted = "The resistor burns all that the source gives, for as long as the pack lasts."
-    return Scenes([replace(scenes[0], said=said, tracks=[]), replace(scenes[1], said=shorted, tracks=[], good=False)], "No relay, no logic: nothing gives up.")
