@@ -44,7 +44,7 @@ describe('a mark', () => {
   })
 })
 
-const PLAIN = { limits: [], marks: [], y_from: null, y_to: null, log: false }
+const PLAIN = { limits: [], marks: [], y_from: null, y_to: null, log: false, log_y: false }
 
 describe('a plot', () => {
   const rising: Series = { name: 'bank', x: [0, 1, 2, 3], y: [0, 10, 20, 30], tone: 'copper', dashed: false }

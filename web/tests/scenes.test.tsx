@@ -8,7 +8,18 @@ import * as saving from '../src/ui/save'
 import { show } from './sample'
 
 const plot = (name: string, y_unit: string, y: number[]): Scene['plots'][number] => ({
-  ...{ form: 'plot', x_name: 'time', x_unit: 's', y_unit, limits: [], marks: [], y_from: 0, y_to: null, log: false },
+  ...{
+    form: 'plot',
+    x_name: 'time',
+    x_unit: 's',
+    y_unit,
+    limits: [],
+    marks: [],
+    y_from: 0,
+    y_to: null,
+    log: false,
+    log_y: false,
+  },
   series: [{ name, x: [0, 1, 2], y, tone: 'copper', dashed: false }],
   note: '',
 })

@@ -305,6 +305,7 @@ describe('the pictures of a place', () => {
       y_from: 0,
       y_to: null,
       log: false,
+      log_y: false,
       note: 'Mind the resistor.',
     }
     await drawn([plot, bars([bar('front', 0, null)], { title: 'Nothing known' })])

@@ -90,6 +90,7 @@ class Plot(TypedDict):
     y_from: Number
     y_to: Number
     log: bool
+    log_y: bool
     note: str
 
 
@@ -185,6 +186,7 @@ class ScenePlot(TypedDict):
     y_from: Number
     y_to: Number
     log: bool
+    log_y: bool
     note: str
 
 

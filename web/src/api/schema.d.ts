@@ -1502,6 +1502,8 @@ export interface components {
             y_to: number | null;
             /** Log */
             log: boolean;
+            /** Log Y */
+            log_y: boolean;
             /** Note */
             note: string;
         };
@@ -1772,6 +1774,8 @@ export interface components {
             y_to: number | null;
             /** Log */
             log: boolean;
+            /** Log Y */
+            log_y: boolean;
             /** Note */
             note: string;
         };

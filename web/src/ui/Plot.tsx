@@ -29,6 +29,7 @@ export function Plot(props: Props) {
     y_from: yFrom,
     y_to: yTo,
     log,
+    log_y: logY,
   } = props
   const { width = PLOT.width, height = 196 } = props
   const svg = useRef<SVGSVGElement>(null)
@@ -39,20 +40,33 @@ export function Plot(props: Props) {
   if (xs.length === 0 || series.every((s) => known(s.y).length === 0))
     return <p className="quiet">No curve: a figure it needs is unknown.</p>
   const [x0, x1] = [Math.min(...xs), Math.max(...xs)]
-  const pad = (Math.max(...ys) - Math.min(...ys)) * 0.08 || 1
-  const [y0, y1] = [yFrom ?? Math.min(...ys) - pad, yTo ?? Math.max(...ys) + pad]
+  const [low, high] = [Math.min(...ys), Math.max(...ys)]
+  const pad = (high - low) * 0.08 || 1
+  const [y0, y1] = logY ? [yFrom ?? low / 1.5, yTo ?? high * 1.5] : [yFrom ?? low - pad, yTo ?? high + pad]
   const [l, r, t, b] = [PLOT.left, PLOT.right, series.length > 1 ? 20 : 14, 34]
   const X = (log ? scaleLog : scaleLinear)([x0, x1], [l, width - r])
-  const Y = scaleLinear([y0, y1], [height - b, t])
+  const Y = (logY ? scaleLog : scaleLinear)([y0, y1], [height - b, t])
   const path = (s: Series) =>
     line<Point>()
       .defined((p) => p.y !== null)
       .x((p) => X(p.x))
       .y((p) => Y(p.y!))(points(s)) ?? ''
-  const ticks = log ? X.ticks().filter((v) => Math.log10(v) % 1 === 0) : X.ticks(4)
+  // Of many decades every second or third: their names need room.
+  const decades = X.ticks().filter((v) => Math.log10(v) % 1 === 0)
+  const ticks = log ? decades.filter((_, i) => i % Math.ceil(decades.length / 6) === 0) : X.ticks(4)
+  const levelsY = logY ? Y.ticks().filter((v) => Math.log10(v) % 1 === 0) : Y.ticks(4)
+  // A name beside a mark does not lie on a level that passes there.
+  const flat = [
+    ...levels.map((m) => m.value),
+    ...series.flatMap((s) => (new Set(s.y).size === 1 ? known(s.y).slice(0, 1) : [])),
+  ]
+  const below = (y: number, otherwise: number) =>
+    flat.some((v) => Math.abs(Y(v) - Y(y) - otherwise + 4) < 9) ? 17 : otherwise
   const csv = () =>
     ['series,x,y', ...series.flatMap((s) => points(s).map((p) => [s.name, p.x, p.y ?? ''].join(',')))].join('\n')
   const number = (v: number, unit: string) => {
+    // On decades of seconds no hours: 1000 s stands beside 10 s.
+    if (log && unit === 's' && v >= 1) return `${v} s`
     const s = shown(v, unit, 3)
     return unit === '' ? `${Number((v * 100).toPrecision(3))} %` : `${s.number} ${s.unit}`
   }
@@ -65,7 +79,7 @@ export function Plot(props: Props) {
         width="100%"
         role="img"
         aria-label={title}>
-        {Y.ticks(4).map((v) => (
+        {levelsY.map((v) => (
           <g key={v}>
             <line className="axis" x1={l} x2={width - r} y1={Y(v)} y2={Y(v)} />
             <text x={l - 5} y={Y(v) + 4} textAnchor="end">
@@ -117,7 +131,7 @@ export function Plot(props: Props) {
             <text
               className="word"
               x={X(m.x) + (X(m.x) > width * 0.66 ? -8 : 8)}
-              y={Y(m.y) + (X(m.x) > width * 0.66 ? -7 : 4)}
+              y={Y(m.y) + below(m.y, X(m.x) > width * 0.66 ? -7 : 4)}
               textAnchor={X(m.x) > width * 0.66 ? 'end' : 'start'}>
               {m.name}
             </text>

@@ -50,7 +50,7 @@ class Limit:
 
 @dataclass(frozen=True)
 class Plot:
-    """Curves over something; units are SI names, "" is a share shown in percent. `log` puts x on decades."""
+    """Curves over something; units are SI names, "" is a share shown in percent. `log` puts x on decades, `log_y` y."""
 
     x_name: str
     x_unit: str
@@ -61,6 +61,7 @@ class Plot:
     y_from: float | None = None
     y_to: float | None = None
     log: bool = False
+    log_y: bool = False
     note: str = ""
     form: Literal["plot"] = "plot"
 

@@ -2,7 +2,7 @@
 
 import numpy as np
 
-from rhombos.core.graph.pictures import Bar, Bars, Limit, Mark, Plot, Seen, Series
+from rhombos.core.graph.pictures import Bar, Bars, Limit, Mark, Plot, Seen, Series, most
 from rhombos.core.stages.output.load import load
 from rhombos.core.stages.output.output import output
 from rhombos.core.stages.output.output_filter import output_filter
@@ -35,6 +35,42 @@ def trip(seen: Seen) -> Bars:
         Limit("switches", seen.at("pulsed_rating")),
     ]
     return Bars("A", bars, limits, note="Bar: the choke's highest working peak.", from_zero=True)
+
+
+@output_protection.picture("Who acts first: current against time", "choke_peak_current", "surge_time")
+def coordination(seen: Seen) -> Plot:
+    """A dead short behind the choke against the trip and what stands it; what runs and starts below."""
+    level, weakest, acts = seen.at("output_trip_level"), seen.at("weakest_rating"), seen.at("time_to_act")
+    slope = seen.at("highest_link") / seen.at("lowest_inductance")
+    time = np.geomspace(1e-6, max(1.3 * weakest / slope, 2e-6), 40)
+    peaks, starts = seen.each("choke_peak_current"), seen.each("surge") > 0
+    marks = [Mark("runs", 100.0, most(peaks[~starts]))]
+    if starts.any() and np.isfinite(peaks[starts]).any():
+        k = int(np.nanargmax(np.where(starts, peaks, np.nan)))
+        marks.append(Mark("starts", float(max(seen.each("surge_time")[k], 1e-3)), float(peaks[k])))
+    reached = level + slope * acts
+    marks.append(Mark("short is off", level / slope + acts, reached))
+    gaps = [
+        said
+        for bad, said in (
+            (most(peaks) > level, "Gap: a start reaches the trip."),
+            (level > weakest, "Gap: the trip lies above what the switches stand."),
+            (reached > weakest, "Gap: before the switches are off a short has passed what they stand."),
+        )
+        if bad
+    ]
+    return Plot(
+        "time",
+        "s",
+        "A",
+        [Series("dead short", time, slope * time, "fail"), Series("trip acts", [max(acts, 1e-6), 1e3], [level, level])],
+        [Limit("switches stand", weakest), Limit("choke saturates", seen.at("choke_saturation_current"))],
+        marks,
+        log=True,
+        log_y=True,
+        y_from=max(0.3 * most(peaks[~starts]), 1e-2),
+        note=" ".join(gaps) or "In order: what runs and starts stays below the trip, a short is off before the switches' rating.",
+    )
 
 
 @output.picture("The load list, running and starting")

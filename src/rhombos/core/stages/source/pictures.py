@@ -1,11 +1,16 @@
 """What the stages before the converter look like: the battery's window, the cut-off's thresholds, fuse and cable, precharge."""
 
-from rhombos.core.graph.pictures import Bar, Bars, Limit, Plot, Seen, Series, least, most
+import numpy as np
+
+from rhombos.core.graph.pictures import Bar, Bars, Limit, Mark, Plot, Seen, Series, least, most
 from rhombos.core.stages.source import precharge_pictures as precharge_pictures
 from rhombos.core.stages.source.battery import battery
 from rhombos.core.stages.source.cutoff import cutoff
 from rhombos.core.stages.source.source_input import source_input
+from rhombos.core.stages.source.source_input_line import carried
 
+COPPER_HEAT = 115e6
+"""A·√s/m²: what copper under PVC takes from 70 to 160 °C without losing heat."""
 SENSED = "Bar: from open circuit down to the converter's terminals. Ring: at the pack, where the cut-off senses."
 
 
@@ -39,6 +44,38 @@ def thresholds(seen: Seen) -> Bars:
         ],
         [Limit("cells harmed below", seen.at("least_cutoff"))],
         note="Ring: with nominal parts. Bars: over the tolerances of resistors and reference.",
+    )
+
+
+@source_input.picture("Who acts first: current against time", "fuse_rated_current", "fault_current")
+def coordination(seen: Seen) -> Plot:
+    """What the fuse and the cable carry for how long, against what runs, what starts, and a short."""
+    time = np.geomspace(1e-3, 3600, 90)
+    share = [seen.at(n) for n in ("fuse_carried_short", "fuse_carried_overload", "continuous_share")]
+    fuse = seen.at("fuse_rated_current") * carried(time, *share)
+    cable = np.maximum(seen.at("cable_ampacity"), COPPER_HEAT * seen.at("cable_area") / np.sqrt(time))
+    current, starts = seen.each("source_rms_current"), seen.each("surge") > 0
+    running = most(current[~starts])
+    marks = [Mark("runs", 600.0, running)]
+    if starts.any() and np.isfinite(current[starts]).any():
+        k = int(np.nanargmax(np.where(starts, current, np.nan)))
+        marks.append(Mark("starts", float(seen.each("surge_time")[k]), float(current[k])))
+    gap = time[fuse > cable]
+    said = (
+        "The fuse acts before the cable is harmed, at every time."
+        if gap.size == 0
+        else f"Gap: from {gap[0]:.2g} s to {gap[-1]:.2g} s the fuse carries more than the cable."
+    )
+    return Plot(
+        "time",
+        "s",
+        "A",
+        [Series("fuse carries", time, fuse), Series("cable stands", time, cable, "slate", dashed=True)],
+        [Limit("short at the battery", most(seen.each("fault_current")))],
+        marks,
+        log=True,
+        log_y=True,
+        note=said + " Cable: its ampacity, and 115 A·√s/mm² for a short (copper, 70 to 160 °C, IEC 60364-4-43).",
     )
 
 
