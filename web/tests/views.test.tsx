@@ -118,6 +118,12 @@ describe('the build pack', () => {
     parts: [line('Switch', 1.25, 4), line('Resistor', null, 2)],
     csv: 'a,b',
     windings: [winding],
+    thresholds: [
+      { place: 'front', what: 'Trip', acts: '14.7 A', low: '14 A', high: '15.3 A', after: '2.5 µs', resets: 'by hand' },
+    ],
+    procedures: [
+      { place: 'front', title: 'Try the trip', steps: ['Up to 11 A nothing happens.', 'At 14.7 A it trips.'] },
+    ],
   }
 
   test('lists parts by the name of their stage, and sums what has a price', async () => {
@@ -144,6 +150,14 @@ describe('the build pack', () => {
     serve({ build: () => pack })
     show(<Build />, { sheet: sampleSheet({ checks: { a: judged(['fails']), b: judged(['fails']) } }) })
     expect(await screen.findByText('2 checks fail.')).toBeTruthy()
+  })
+  test('says what trips and when, and what is tried on the bench, step by step', async () => {
+    serve({ build: () => pack })
+    show(<Build />)
+    await screen.findByTestId('thresholds')
+    expect(cellsOf(rowOf(/^Front Trip/))).toEqual(['Front', 'Trip', '14.7 A', '14 A', '15.3 A', '2.5 µs', 'by hand'])
+    const steps = [...document.querySelectorAll('[data-procedure="front"] li')].map((li) => li.textContent)
+    expect(steps).toEqual(['Up to 11 A nothing happens.', 'At 14.7 A it trips.'])
   })
   test('saves what the server made, under the name of the design', async () => {
     const saved = vi.spyOn(saving, 'saveText').mockImplementation(() => undefined)

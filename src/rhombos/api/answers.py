@@ -224,12 +224,34 @@ class PartRow(TypedDict):
     total: Number
 
 
+class ThresholdRow(TypedDict):
+    """Something that trips: its value with its unit, from and to with the tolerances of its parts, its delay and its reset in words."""
+
+    place: str
+    what: str
+    acts: str
+    low: str
+    high: str
+    after: str
+    resets: str
+
+
+class ProcedureTold(TypedDict):
+    """What is done on the bench, step by step."""
+
+    place: str
+    title: str
+    steps: list[str]
+
+
 class BuildPack(TypedDict):
-    """What to order and what to wind."""
+    """What to order, what to wind, what to set and try."""
 
     parts: list[PartRow]
     csv: str
     windings: list[WindingCard]
+    thresholds: list[ThresholdRow]
+    procedures: list[ProcedureTold]
 
 
 class Trace(TypedDict):

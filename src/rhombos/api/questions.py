@@ -26,6 +26,7 @@ from rhombos.core.magnetics.card import winding_cards
 from rhombos.core.suitability import SUITABILITY, Suits
 from rhombos.core.units import parse, show
 from rhombos.demo.briefs import briefs
+from rhombos.formats.bench_sheet import procedures, thresholds
 from rhombos.formats.build_pack import parts_csv, parts_list
 from rhombos.formats.design import Design, model_for, of_sample, schema
 from rhombos.formats.sheet import shapes
@@ -166,7 +167,8 @@ def _whole(router: APIRouter, sheets: Sheets) -> None:
     def build(body: Ask) -> answers.BuildPack:
         model, sheet = sheets.solve(body.design)
         rows = parts_list(model, sheet)
-        return {"parts": rows, "csv": parts_csv(rows), "windings": winding_cards(sheet)}  # type: ignore[typeddict-item]
+        told = {"thresholds": thresholds(model, sheet), "procedures": procedures(model, sheet)}
+        return {"parts": rows, "csv": parts_csv(rows), "windings": winding_cards(sheet), **told}  # type: ignore[typeddict-item]
 
 
 def _leads(stage: Stage, most: int = 3) -> list[str]:

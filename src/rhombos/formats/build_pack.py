@@ -3,20 +3,13 @@
 import csv
 import io
 import math
-import re
 from typing import Any
 
-import numpy as np
-
-from rhombos.core.formulas.numeric import Values
 from rhombos.core.graph.model import Model
-from rhombos.core.graph.nodes import Node
 from rhombos.core.graph.places import Place
 from rhombos.core.graph.sheet import Sheet
 from rhombos.core.graph.shows import Ordered
-from rhombos.core.units import show
-
-_BRACES = re.compile(r"\{(\w+(?::lasting)?)\}")
+from rhombos.formats.words import Words
 
 
 def parts_list(model: Model, sheet: Sheet) -> list[dict[str, Any]]:
@@ -49,44 +42,18 @@ def _row(place: str, what: str, part: str, description: str, quantity: float | N
 
 def _ordered(sheet: Sheet, place: Place, order: Ordered) -> dict[str, Any]:
     """A row that the stage declared, with the sheet's numbers in its words."""
-
-    def node(name: str) -> Node:
-        return sheet.wiring.nodes[sheet.wiring.resolve(place, name)]
-
-    def value(name: str) -> float:
-        return _highest(sheet.value(node(name).key))
-
-    def word(match: re.Match[str]) -> str:
-        name, _, lasting = match[1].partition(":")
-        values = sheet.value(node(name).key)
-        if lasting:
-            values = np.broadcast_to(values, sheet.corners.lasting.shape)[sheet.corners.lasting]
-        highest = _highest(values)
-        return show(highest, node(name).figure.unit, 3) if math.isfinite(highest) else f"(not known: {node(name).figure.title.lower()})"
-
-    count = float(order.count) if isinstance(order.count, int) else math.prod(value(c) if isinstance(c, str) else c for c in order.count)
+    told = Words(sheet, place)
+    count = float(order.count) if isinstance(order.count, int) else math.prod(told.value(c) if isinstance(c, str) else c for c in order.count)
     match order.price:
         case str() as name:
-            price = value(name)
+            price = told.value(name)
         case (name, share):
-            price = value(name) * share
+            price = told.value(name) * share
         case _:
             price = float(order.price)
     known = math.isfinite(price) and math.isfinite(count)
-    return _row(
-        place.name,
-        order.what,
-        _BRACES.sub(word, order.part),
-        _BRACES.sub(word, order.rating),
-        count if math.isfinite(count) else None,
-        price if known else None,
-    )
-
-
-def _highest(values: Values) -> float:
-    """The highest over the corners that are known; not a number where none is."""
-    known = values[np.isfinite(values)]
-    return float(known.max()) if known.size else math.nan
+    quantity = count if math.isfinite(count) else None
+    return _row(place.name, order.what, told.fill(order.part), told.fill(order.rating), quantity, price if known else None)
 
 
 def parts_csv(rows: list[dict[str, Any]]) -> str:

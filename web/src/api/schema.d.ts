@@ -676,7 +676,7 @@ export interface components {
         };
         /**
          * BuildPack
-         * @description What to order and what to wind.
+         * @description What to order, what to wind, what to set and try.
          */
         BuildPack: {
             /** Parts */
@@ -685,6 +685,10 @@ export interface components {
             csv: string;
             /** Windings */
             windings: components["schemas"]["WindingCard"][];
+            /** Thresholds */
+            thresholds: components["schemas"]["ThresholdRow"][];
+            /** Procedures */
+            procedures: components["schemas"]["ProcedureTold"][];
         };
         /**
          * CardCore
@@ -1521,6 +1525,18 @@ export interface components {
             theirs?: components["schemas"]["Draft"];
         };
         /**
+         * ProcedureTold
+         * @description What is done on the bench, step by step.
+         */
+        ProcedureTold: {
+            /** Place */
+            place: string;
+            /** Title */
+            title: string;
+            /** Steps */
+            steps: string[];
+        };
+        /**
          * Project
          * @description A project with its draft, revisions and decisions.
          */
@@ -1988,6 +2004,26 @@ export interface components {
             kelvin: boolean;
         };
         /**
+         * ThresholdRow
+         * @description Something that trips: its value with its unit, from and to with the tolerances of its parts, its delay and its reset in words.
+         */
+        ThresholdRow: {
+            /** Place */
+            place: string;
+            /** What */
+            what: string;
+            /** Acts */
+            acts: string;
+            /** Low */
+            low: string;
+            /** High */
+            high: string;
+            /** After */
+            after: string;
+            /** Resets */
+            resets: string;
+        };
+        /**
          * Tightest
          * @description The check with the least room, measured by what it needs to hold (null where that is unknown).
          */
@@ -2235,6 +2271,7 @@ export type PinnedValue = components['schemas']['PinnedValue'];
 export type PlaceMeta = components['schemas']['PlaceMeta'];
 export type Plot = components['schemas']['Plot'];
 export type Problem = components['schemas']['Problem'];
+export type ProcedureTold = components['schemas']['ProcedureTold'];
 export type Project = components['schemas']['Project'];
 export type ProjectChange = components['schemas']['ProjectChange'];
 export type ProjectCopy = components['schemas']['ProjectCopy'];
@@ -2259,6 +2296,7 @@ export type Stages = components['schemas']['Stages'];
 export type Suits = components['schemas']['Suits'];
 export type Sum = components['schemas']['Sum'];
 export type Swing = components['schemas']['Swing'];
+export type ThresholdRow = components['schemas']['ThresholdRow'];
 export type Tightest = components['schemas']['Tightest'];
 export type Trace = components['schemas']['Trace'];
 export type Traces = components['schemas']['Traces'];

@@ -52,6 +52,30 @@ class Ordered:
 
 
 @dataclass(frozen=True)
+class Trip:
+    """A threshold at which something acts: the figure, its lowest and highest over the tolerances of its parts where they are
+    figures, and in words (names in braces) how long it takes and what resets it.
+    """
+
+    what: str
+    acts: str
+    low: str | None
+    high: str | None
+    after: str
+    resets: str
+
+
+@dataclass(frozen=True)
+class Procedure:
+    """What is done on the bench, step by step, with the numbers that are to be expected (names in braces)."""
+
+    title: str
+    steps: tuple[str, ...]
+    safety: bool = False
+    """What keeps people whole comes before all else."""
+
+
+@dataclass(frozen=True)
 class Compared:
     """A row of the comparison of line-ups: a figure or pick, at the corner that stands there on the axes named."""
 
@@ -101,6 +125,8 @@ class Shows:
         self.letters: Letters | None = None
         self.hazards: list[Hazard] = []
         self.orders: list[Ordered] = []
+        self.trips: list[Trip] = []
+        self.procedures: list[Procedure] = []
         self.compared: list[Compared] = []
         self.fields: list[Field] = []
         self.sums: list[Sum] = []
@@ -120,6 +146,14 @@ class Shows:
     def order(self, what: str, part: str, rating: str = "", *, count: int | tuple[str | float, ...] = 1, price: float | str | tuple[str, float]) -> None:
         """Declare a part to order that is not picked from the catalogue."""
         self.orders.append(Ordered(what, part, rating, count, price))
+
+    def trip(self, what: str, acts: str, *, low: str | None = None, high: str | None = None, after: str = "", resets: str = "") -> None:
+        """Declare a threshold at which something acts."""
+        self.trips.append(Trip(what, acts, low, high, after, resets))
+
+    def procedure(self, title: str, *steps: str, safety: bool = False) -> None:
+        """Declare what is done on the bench, with names of figures in braces."""
+        self.procedures.append(Procedure(title, steps, safety))
 
     def compare(self, title: str, figure: str, *at: Mapping[str, float]) -> None:
         """Declare a row of the comparison of line-ups."""
@@ -151,6 +185,9 @@ class Shows:
             names |= set(_BRACES.findall(order.part + order.rating))
             counted = order.count if isinstance(order.count, tuple) else ()
             names |= {c for c in counted if isinstance(c, str)}
+        for trip in self.trips:
+            names |= {n for n in (trip.acts, trip.low, trip.high) if n} | set(_BRACES.findall(trip.after + trip.resets))
+        names |= {name for procedure in self.procedures for step in procedure.steps for name in _BRACES.findall(step)}
         return names | {name for picture in self.pictures for name in picture.reads} | {f for view in self.views.values() for f in view.values()}
 
     def picture(self, title: str, *reads: str) -> Callable[[Callable[..., Any]], Callable[..., Any]]:

@@ -1,8 +1,9 @@
-/** What to order and what to wind: parts list with prices, winding card; as page, print, CSV and JSON. */
+/** What to order, to wind, to set and to try: parts list with prices, winding card, thresholds, steps on the bench; as page, print, CSV and JSON. */
 import { useQuery } from '@tanstack/react-query'
 import { call, type BuildPack } from '../../api'
 import { useSheet } from '../../state/sheet'
 import { useWorkspace } from '../../state/workspace'
+import { Procedures, Thresholds } from './BenchSheet'
 import { PartsList } from './PartsList'
 import { WindingSheet } from './WindingSheet'
 
@@ -31,6 +32,8 @@ export default function Build() {
       {pack.data.windings.map((card) => (
         <WindingSheet key={card.place} card={card} />
       ))}
+      <Thresholds rows={pack.data.thresholds} />
+      <Procedures told={pack.data.procedures} />
     </main>
   )
 }

@@ -374,3 +374,5 @@ bootstrap.order("Bootstrap resistor", "{bootstrap_resistor}", "stands the first 
 bootstrap.order(
     "Bootstrap diode", "ultra-fast", "above {input_voltage}, {bootstrap_recovery_charge} recovered", count=HIGH_SIDES, price=("bootstrap_price", 0.7)
 )
+
+bootstrap.trip("Driver's undervoltage lock-out", "lockout_voltage", after="at once", resets="by itself, when the bootstrap is charged again")

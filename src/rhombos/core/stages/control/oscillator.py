@@ -149,3 +149,9 @@ word("duty_limit", "", r"D_\mathrm{tot,max}", "Greatest fraction of time in whic
 oscillator.order("Controller", "two outputs in turn", "{oscillator_frequency}, {control_power} drawn", price=("cost", 0.94))
 oscillator.order("Timing resistor", "{timing_resistor}", "1 %", price=("cost", 0.015))
 oscillator.order("Timing capacitor", "{timing_capacitor}", "5 %, C0G", price=("cost", 0.045))
+
+oscillator.procedure(
+    "Clock before power",
+    "Only the control supply is on, no power stage. The timing pin runs at {oscillator_frequency}; each gate is driven at {switching_frequency}: count both, a factor of two between them is read wrongly at once.",
+    "Both outputs are off together for at least {available_dead_time} at every change of turns: look at both on one screen.",
+)

@@ -159,3 +159,12 @@ output_protection.order("Current sensor", "trips at {output_trip_level}", "in th
 output_protection.order("Comparator", "fast", "{sense_delay} with its filter", price=("cost", 0.15))
 output_protection.order("Latch", "set by the trip", "opened by hand", price=("cost", 0.15))
 output_protection.order("Output relay", "{rated_output_voltage}", "carries {output_trip_level}", price=("cost", 0.35))
+
+output_protection.trip("Output trip", "output_trip_level", after="{time_to_act}", resets="by hand, after the fault is found")
+output_protection.procedure(
+    "Try the trip",
+    "The bridge is not fed: a bench supply of a few volts drives a current through the sensor, limited by a resistor, the latch reset.",
+    "Up to {working_peak} nothing may happen: starts reach that.",
+    "At {output_trip_level} the latch sets and the bridge's drive goes off within {time_to_act} (two channels of the scope: sensor and gate).",
+    "Reset by hand only. Then once with the bridge at a tenth of its link and a short behind the choke: the current must not pass {choke_saturation_current}.",
+)

@@ -3,6 +3,7 @@
 import numpy as np
 
 from rhombos.core.graph.pictures import Bar, Bars, Limit, Mark, Plot, Seen, Series, least, most
+from rhombos.core.stages.source import cutoff_setting as cutoff_setting
 from rhombos.core.stages.source import precharge_pictures as precharge_pictures
 from rhombos.core.stages.source.battery import battery
 from rhombos.core.stages.source.cutoff import cutoff

@@ -283,3 +283,5 @@ source_input.check(
     why="Beyond its breaking capacity a fuse bursts.",
     remedies=(Move("cell_resistance", "up", 3.0, "world"),),
 )
+
+source_input.trip("Battery fuse", "fuse_rated_current", after="hours to milliseconds, by its curve", resets="a new fuse, after the fault is found")
