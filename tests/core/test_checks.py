@@ -57,6 +57,7 @@ FAILING: dict[str, dict[str, object]] = {
     "transformer.insulated_fill": {"pin transformer.core": _part("ETD34"), "transformer.current_density": 4e6},
     "transformer.rise": {"pin transformer.core": _part("ETD34")},
     "rectifier.reverse_voltage": {"pin rectifier.diode": _part("RF400-8")},
+    "input.fuse_inrush": {"pin input.fuse": _part("FB80-5"), "pin precharge.closing_fraction": 0.2},
     "precharge.settles": {"precharge.bus_load_resistance": 30.0},
     "precharge.wakes": {"precharge.bus_load_power": 20.0, "precharge.wake_voltage": 2.0},
     "precharge.standing": {"choose precharge.school": "permanent"},

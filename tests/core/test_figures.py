@@ -30,6 +30,7 @@ PINT = {
     "C_Ah": "coulomb",
     "W·h": "watt*hour",
     "V·s": "volt*second",
+    "A^2·s": "ampere**2*second",
     "VA": "watt",
     "K/W": "kelvin/watt",
     "J/K": "joule/kelvin",

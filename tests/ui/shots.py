@@ -19,6 +19,8 @@ VIEWS = [
     ("why", "/project/1/stages/front?figure=front.flat_top_current", ".sens"),
     ("battery", "/project/1/stages/battery", "svg.plot"),
     ("link", "/project/1/stages/link", ".judge"),
+    ("precharge", "/project/1/stages/precharge", ".scenes .tracks"),
+    ("trip", "/project/1/stages/trip", ".plot"),
     ("scope", "/project/1/scope", "[data-testid=meters]"),
     ("build", "/project/1/build", "[data-testid=parts]"),
     ("log", "/project/1/log", ".table"),

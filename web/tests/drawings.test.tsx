@@ -69,6 +69,19 @@ describe('a plot', () => {
     expect(markup.match(/d="M[^"]*M/)).not.toBeNull()
     expect(points(markup)).toHaveLength(3)
   })
+  test('on decades what is not above nothing has no place, and names lie on no other', () => {
+    const marks = [
+      { x: 0, y: 20, name: 'at once' },
+      { x: 1, y: 20, name: 'short is off' },
+      { x: 1.05, y: 20.5, name: 'starts' },
+    ]
+    const markup = plot({ log: true, log_y: true, marks, limits: [{ value: 0, name: 'none' }] })
+    expect(markup).not.toContain('NaN')
+    expect(markup).not.toContain('at once')
+    expect(points(markup)).toHaveLength(3)
+    const y = (name: string) => Number(new RegExp(`y="([-\\d.]+)"[^>]*>${name}<`).exec(markup)![1])
+    expect(Math.abs(y('short is off') - y('starts'))).toBeGreaterThanOrEqual(13)
+  })
   test('has units on its axes, and names its limits', () => {
     const markup = plot({ limits: [{ value: 29.2, name: 'source' }], marks: [{ x: 2, y: 20, name: 'close' }] })
     expect(markup).toMatch(/\d V<\/text>/)

@@ -5,7 +5,7 @@ from typing import Any
 
 from fastapi import APIRouter, Query, Response
 
-from rhombos.api import answers
+from rhombos.api import answers, drawings
 from rhombos.api.answer import Answer
 from rhombos.api.schemas import Ask, AskFigure, AskParse, AskPicture, AskPlace, AskScope, AskSeek
 from rhombos.api.service import Sheets, compare_lineups, scope
@@ -102,7 +102,7 @@ def _sheet(router: APIRouter, sheets: Sheets) -> None:
         # Already plain values: the answer is written at once instead of being walked and copied first.
         return Answer(columns_json(model, sheet, body.place))
 
-    @router.post("/pictures", response_model=list[answers.Picture])
+    @router.post("/pictures", response_model=list[drawings.Picture])
     def pictures(body: AskPicture) -> Any:
         model, sheet = sheets.solve(body.design)
         return Answer(pictures_of(model, sheet, _place(model, body.place), _corner(sheet, body.corner)))

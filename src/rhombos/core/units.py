@@ -77,11 +77,12 @@ _BESIDE: dict[str, dict[str, float]] = {
     "credit·K/W": {"cr·K/W": 1.0},
     "K/W": {"K/W": 1.0, "°C/W": 1.0},
     "J/K": {"J/K": 1.0},
+    "A^2·s": {"A²s": 1.0, "A²·s": 1.0, "A2s": 1.0},
     "W·h": {"Wh": 1.0, "W·h": 1.0, "kWh": 1e3},
     "K_abs": {"°C": 1.0, "C": 1.0, "degC": 1.0, "K": 1.0},
 }
 """What else may stand behind a number, by unit."""
-_WORDS = {"credit": "cr", "credit·K/W": "cr·K/W", "W·h": "Wh", "steinmetz": "", "W/T": "", "dB": "dB", PREFIXED: ""}
+_WORDS = {"credit": "cr", "credit·K/W": "cr·K/W", "W·h": "Wh", "A^2·s": "A²s", "steinmetz": "", "W/T": "", "dB": "dB", PREFIXED: ""}
 """What is written for units that take no prefix, where it is not the unit itself."""
 NOT_FITTED = {"Ω": 1e12}
 """What an optional part that is left out counts as: a resistor across something is open."""

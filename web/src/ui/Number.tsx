@@ -34,6 +34,7 @@ const WORDS: [RegExp, string][] = [
   [/\\beta/g, 'β'],
   [/\\sim/g, '∼'],
   [/\\infty/g, '∞'],
+  [/\\int/g, '∫'],
   [/\\sum/g, 'Σ'],
   [/\\max/g, 'max '],
   [/\\sqrt/g, '√'],

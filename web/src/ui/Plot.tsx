@@ -16,6 +16,8 @@ interface Point {
 
 const known = (values: (number | null)[]): number[] => values.filter((v): v is number => v !== null)
 const points = (s: Series): Point[] => s.x.flatMap((x, i) => (x === null ? [] : [{ x, y: s.y[i] ?? null }]))
+/** What is not above nothing has no place on decades. */
+const placeable = (x: number | null, log: boolean): x is number => x !== null && (!log || x > 0)
 
 export function Plot(props: Props) {
   const {
@@ -33,10 +35,16 @@ export function Plot(props: Props) {
   } = props
   const { width = PLOT.width, height = 196 } = props
   const svg = useRef<SVGSVGElement>(null)
-  const xs = series.flatMap((s) => known(s.x))
-  const levels = limits.filter((l) => l.value !== null).map((l) => ({ name: l.name, value: l.value! }))
-  const dots = marks.flatMap((m) => (m.x === null || m.y === null ? [] : [{ name: m.name, x: m.x, y: m.y }]))
-  const ys = [...series.flatMap((s) => known(s.y)), ...levels.map((l) => l.value), ...dots.map((m) => m.y)]
+  const xs = series.flatMap((s) => known(s.x).filter((x) => placeable(x, log)))
+  const levels = limits.filter((l) => placeable(l.value, logY)).map((l) => ({ name: l.name, value: l.value! }))
+  const dots = marks.flatMap((m) =>
+    !placeable(m.x, log) || !placeable(m.y, logY) ? [] : [{ name: m.name, x: m.x, y: m.y }],
+  )
+  const ys = [
+    ...series.flatMap((s) => known(s.y).filter((y) => placeable(y, logY))),
+    ...levels.map((l) => l.value),
+    ...dots.map((m) => m.y),
+  ]
   if (xs.length === 0 || series.every((s) => known(s.y).length === 0))
     return <p className="quiet">No curve: a figure it needs is unknown.</p>
   const [x0, x1] = [Math.min(...xs), Math.max(...xs)]
@@ -48,7 +56,7 @@ export function Plot(props: Props) {
   const Y = (logY ? scaleLog : scaleLinear)([y0, y1], [height - b, t])
   const path = (s: Series) =>
     line<Point>()
-      .defined((p) => p.y !== null)
+      .defined((p) => placeable(p.x, log) && placeable(p.y, logY))
       .x((p) => X(p.x))
       .y((p) => Y(p.y!))(points(s)) ?? ''
   // Of many decades every second or third: their names need room.
@@ -60,8 +68,14 @@ export function Plot(props: Props) {
     ...levels.map((m) => m.value),
     ...series.flatMap((s) => (new Set(s.y).size === 1 ? known(s.y).slice(0, 1) : [])),
   ]
-  const below = (y: number, otherwise: number) =>
-    flat.some((v) => Math.abs(Y(v) - Y(y) - otherwise + 4) < 9) ? 17 : otherwise
+  const names = placed(
+    dots.map((m) => {
+      const [x, y, left] = [X(m.x), Y(m.y), X(m.x) > width * 0.66]
+      const above = left ? -7 : 4
+      const crossed = flat.some((v) => Math.abs(Y(v) - y - above + 4) < 9)
+      return { name: m.name, x: x + (left ? -8 : 8), y: y + (crossed ? 17 : above), left }
+    }),
+  )
   const csv = () =>
     ['series,x,y', ...series.flatMap((s) => points(s).map((p) => [s.name, p.x, p.y ?? ''].join(',')))].join('\n')
   const number = (v: number, unit: string) => {
@@ -125,14 +139,10 @@ export function Plot(props: Props) {
               {s.name}
             </text>
           ))}
-        {dots.map((m) => (
+        {dots.map((m, i) => (
           <g key={m.name}>
             <path d={`M${X(m.x)} ${Y(m.y) - 5}l5 5l-5 5l-5 -5Z`} fill="var(--copper)" />
-            <text
-              className="word"
-              x={X(m.x) + (X(m.x) > width * 0.66 ? -8 : 8)}
-              y={Y(m.y) + below(m.y, X(m.x) > width * 0.66 ? -7 : 4)}
-              textAnchor={X(m.x) > width * 0.66 ? 'end' : 'start'}>
+            <text className="word" x={names[i]!.x} y={names[i]!.y} textAnchor={names[i]!.left ? 'end' : 'start'}>
               {m.name}
             </text>
           </g>
@@ -144,4 +154,28 @@ export function Plot(props: Props) {
       </figcaption>
     </figure>
   )
+}
+
+interface Name {
+  name: string
+  x: number
+  y: number
+  /** Whether it ends at `x`. */
+  left: boolean
+}
+const [LETTER, LINE] = [6.6, 13]
+
+/** Names beside marks, each as far down as it takes to lie on none of those before it. */
+function placed(names: Name[]): Name[] {
+  const span = (n: Name): [number, number] =>
+    n.left ? [n.x - LETTER * n.name.length, n.x] : [n.x, n.x + LETTER * n.name.length]
+  const out: Name[] = []
+  for (const each of names) {
+    const [from, to] = span(each)
+    let y = each.y
+    const lies = () => out.some((o) => Math.abs(o.y - y) < LINE && span(o)[0] < to && span(o)[1] > from)
+    while (lies()) y += LINE
+    out.push({ ...each, y })
+  }
+  return out
 }

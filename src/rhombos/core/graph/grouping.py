@@ -15,7 +15,7 @@ _BY_UNIT = {
     **dict.fromkeys(("credit", "kg", "credit·K/W"), COST),
     **dict.fromkeys(("K", "K_abs", "K/W", "J/K", "1/K"), HEAT),
     **dict.fromkeys(("W", "VA", "W·h", "J"), POWER),
-    **dict.fromkeys(("V", "A", "T", "A/m^2"), STRESS),
+    **dict.fromkeys(("V", "A", "T", "A/m^2", "A^2·s"), STRESS),
 }
 
 

@@ -51,9 +51,7 @@ export function Procedures({ told }: { told: BuildPack['procedures'] }) {
       <h2 className="cap">
         <span>
           {procedure.title}
-          <span className="quiet">
-            , {meta.places.find((p) => p.name === procedure.place)?.title ?? procedure.place}
-          </span>
+          {!named(procedure.title, title(procedure.place)) && <span className="quiet">, {title(procedure.place)}</span>}
         </span>
       </h2>
       <ol className="steps">

@@ -9,7 +9,7 @@ from rhombos.core.stages.source.cutoff import DIVIDER, cutoff
     source=DIVIDER,
     title="Tap at the rested pack",
     tex=r"\frac{{rested_voltage}/{upper_resistor}+{output_high}/{feedback_resistor}}{1/{upper_resistor}+1/{lower_resistor}+1/{feedback_resistor}}",
-    example=({"rested_voltage": 26, "upper_resistor": 80e3, "output_high": 5, "feedback_resistor": 200e3, "lower_resistor": 10e3}, 3.0),
+    example=({"rested_voltage": 26, "upper_resistor": 80e3, "output_high": 5, "feedback_resistor": 200e3, "lower_resistor": 10e3}, 2.97872),
 )
 def rested_tap(rested_voltage, upper_resistor, output_high, feedback_resistor, lower_resistor):
     """Voltage at the comparator's input with the rested pack: above the reference, the output is high."""

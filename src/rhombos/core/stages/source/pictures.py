@@ -5,6 +5,7 @@ import numpy as np
 from rhombos.core.graph.pictures import Bar, Bars, Limit, Mark, Plot, Seen, Series, least, most
 from rhombos.core.stages.source import cutoff_setting as cutoff_setting
 from rhombos.core.stages.source import precharge_pictures as precharge_pictures
+from rhombos.core.stages.source import source_input_fuse as source_input_fuse
 from rhombos.core.stages.source.battery import battery
 from rhombos.core.stages.source.cutoff import cutoff
 from rhombos.core.stages.source.source_input import source_input
@@ -60,7 +61,7 @@ def coordination(seen: Seen) -> Plot:
     marks = [Mark("runs", 600.0, running)]
     if starts.any() and np.isfinite(current[starts]).any():
         k = int(np.nanargmax(np.where(starts, current, np.nan)))
-        marks.append(Mark("starts", float(seen.each("surge_time")[k]), float(current[k])))
+        marks.append(Mark("starts", float(max(seen.each("surge_time")[k], time[0])), float(current[k])))
     gap = time[fuse > cable]
     said = (
         "The fuse acts before the cable is harmed, at every time."
