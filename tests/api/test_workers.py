@@ -60,6 +60,25 @@ def test_one_that_died_is_started_again_and_said(two):
     assert "A server process ended (killed by signal 9); starting another" in two.stop()
 
 
+def test_killed_again_and_again_on_a_busy_machine_it_goes_on(two):
+    """A process that dies closes its pipe before it can be waited for: seen in between, it is no process that ends at once."""
+    busy = [subprocess.Popen([sys.executable, "-c", "while True: pass"]) for _ in range(3)]
+    try:
+        for _ in range(4):
+            killed = min(children(two.process.pid))
+            os.kill(killed, signal.SIGKILL)
+            until(lambda: killed not in children(two.process.pid))  # noqa: B023 - asked at once
+            assert all(answers(two, 20) for _ in range(4))
+            until(lambda: len(children(two.process.pid)) == 2)
+            # Not so often that it would be an end as soon as it is started.
+            time.sleep(2.1)
+    finally:
+        for process in busy:
+            process.kill()
+            process.wait()
+    assert two.process.poll() is None
+
+
 def test_one_that_hangs_is_not_all(two):
     hung = min(children(two.process.pid))
     os.kill(hung, signal.SIGSTOP)

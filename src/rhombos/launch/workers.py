@@ -38,11 +38,13 @@ class Workers:
 
     def __init__(self, work: Callable[[socket.socket], None], listeners: Sequence[socket.socket]) -> None:
         self.work = work
+        self.started: dict[socket.socket, float] = {}
         self.processes = {listener: self._started(listener) for listener in listeners}
 
     def _started(self, listener: socket.socket) -> ForkProcess:
         process = FORK.Process(target=self._serve, args=(listener,), name="rhombos-server")
         process.start()
+        self.started[listener] = time.monotonic()
         return process
 
     def _serve(self, listener: socket.socket) -> None:
@@ -58,15 +60,19 @@ class Workers:
         """Start again what has died, until interrupted."""
         hasty = 0
         while True:
-            began = time.monotonic()
-            wait([p.sentinel for p in self.processes.values()])
-            hasty = hasty + 1 if time.monotonic() - began < TOO_SOON else 0
-            if hasty >= TOO_OFTEN:
-                raise LaunchError("Serving", "server processes end as soon as they are started", "look at what they said above; nothing that was saved is lost")
-            for listener, process in self.processes.items():
-                if process.exitcode is not None:
-                    say(f"A server process ended ({_how(process.exitcode)}); starting another. Nothing that was saved is lost.")
-                    self.processes[listener] = self._started(listener)
+            ended = wait([p.sentinel for p in self.processes.values()])
+            for listener, process in list(self.processes.items()):
+                if process.sentinel not in ended:
+                    continue
+                # Its pipe is closed a moment before it is dead: looked at then, it would seem to end again and again.
+                process.join()
+                lived = time.monotonic() - self.started[listener]
+                hasty = hasty + 1 if lived < TOO_SOON else 0
+                if hasty >= TOO_OFTEN:
+                    what = "look at what they said above; nothing that was saved is lost"
+                    raise LaunchError("Serving", "server processes end as soon as they are started", what)
+                say(f"A server process ended ({_how(process.exitcode)}); starting another. Nothing that was saved is lost.")
+                self.processes[listener] = self._started(listener)
 
     def stop(self) -> None:
         """Stop all of them, in order if they can."""
