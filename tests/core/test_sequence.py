@@ -4,12 +4,13 @@ from dataclasses import replace
 
 import numpy as np
 import pytest
-from hypothesis import given
+from hypothesis import assume, given
 from hypothesis import strategies as st
 from scipy.integrate import solve_ivp
 
 from rhombos.core.sequence.bank import Bank, advanced, play
 from rhombos.core.sequence.precharge import SENTENCES, Reading, Settings, State, step
+from tests.core.formula import figure
 
 PACK, OHMS, FARADS = 350.0, 100.0, 1e-3
 TAU = OHMS * FARADS
@@ -114,3 +115,37 @@ def test_the_bank_follows_its_differential_equation(load, power, start):
     exact = solve_ivp(lambda _, v: ((PACK - v) / OHMS - v / load - power / np.maximum(v, 1)) / FARADS, (0, 200 * passed), [start], rtol=1e-9, atol=1e-9)
     if exact.y[0].min() > 40:
         assert volts == pytest.approx(exact.y[0, -1], rel=5e-3)
+
+
+@given(load=st.floats(30, 1e4), power=st.floats(0.1, 12), wakes=st.floats(0.3, 0.9))
+def test_the_time_with_loads_on_is_that_of_the_circuit(load, power, wakes):
+    """The stage's closed form against the differential equation, in two stretches: before and after the converter wakes."""
+    volts, ohms, farads, part = 350.0, 100.0, 1e-3, 0.9
+    settled = figure("precharge", "settled_voltage", open_circuit_voltage=volts, precharge_resistor=ohms, bus_load_resistance=load, bus_load_power=power)
+    low = figure("precharge", "collapse_voltage", open_circuit_voltage=volts, precharge_resistor=ohms, bus_load_resistance=load, bus_load_power=power)
+    wake, target = wakes * part * volts, part * volts
+    assume(settled > 1.01 * target and wake > 1.05 * low)
+    # At both rests the currents balance.
+    for rest in (settled, low):
+        assert (volts - rest) / ohms == pytest.approx(rest / load + power / rest, rel=1e-6)
+
+    def until(begin: float, end: float, drawn: float) -> float:
+        reached = lambda _, v: v[0] - end  # noqa: E731 - a one-line event reads best in place
+        reached.terminal = True
+        slope = lambda _, v: ((volts - v) / ohms - v / load - drawn / np.maximum(v, 1e-3)) / farads  # noqa: E731
+        return float(solve_ivp(slope, (0, 100), [begin], events=reached, rtol=1e-9, atol=1e-9).t_events[0][0])
+
+    exact = until(0.0, wake, 0.0) + until(wake, target, power)
+    told = figure(
+        "precharge",
+        "loaded_time",
+        bank_capacitance=farads,
+        precharge_resistor=ohms,
+        bus_load_resistance=load,
+        settled_voltage=settled,
+        collapse_voltage=low,
+        open_circuit_voltage=volts,
+        closing_fraction=part,
+        wake_voltage=wake,
+    )
+    assert told == pytest.approx(exact, rel=1e-5)
