@@ -7,7 +7,7 @@ from rhombos.core.formulas.numeric import Cause, applied
 from rhombos.core.graph.errors import InputError
 from rhombos.core.graph.inputs import Inputs, PartChoice
 from rhombos.core.graph.picking import judge_of, ranked, reasons
-from rhombos.core.graph.seek import goal_seek, scan, sensitivity
+from rhombos.core.graph.seek import goal_seek, moved_to, sensitivity
 from rhombos.core.graph.verdicts import FAILS, HOLDS, TIGHT, UNKNOWN_VERDICT
 from rhombos.core.lineups import TITLES
 from rhombos.formats.design import of_sample
@@ -51,11 +51,11 @@ def test_the_swing_of_a_temperature_is_in_kelvin(solved):
     assert 9 < bar.held_up < 20, "ten kelvin more around it, and what hotter switches lose"
 
 
-def test_a_scan_is_its_single_solves(solved):
+def test_variants_sized_together_are_their_single_solves(solved):
     model, inputs, sheet = solved
     at = sheet.corners.ids.index("lowest_full")
     grid = np.linspace(0.4, 2.5, 7)
-    together = scan(model, inputs, "front.pad_resistance", grid, "front.junction_temperature", at)
+    together = model.solve(moved_to(model, inputs, "front.pad_resistance", grid[:, None])).value("front.junction_temperature")[:, at]
     alone = [model.solve(inputs.with_given("front.pad_resistance", float(x))).at("front.junction_temperature", "lowest_full") for x in grid]
     np.testing.assert_allclose(together, alone, rtol=1e-7)
     assert np.ptp(together) > 1

@@ -5,6 +5,7 @@ import re
 import numpy as np
 import pytest
 
+from rhombos.core.graph.inputs import Inputs
 from rhombos.core.lineups import TITLES
 from rhombos.core.units import parse, show
 from rhombos.formats.bench_sheet import procedures, thresholds
@@ -65,6 +66,16 @@ def test_the_steps_of_a_precharge_follow_one_another(bench):
     times = [parse(m, "s") for m in re.findall(r"After ([\d.]+ m?s)", " ".join(steps))]
     assert times == sorted(times)
     assert len(times) == 3
+
+
+def test_a_resistor_that_stays_has_no_relay_and_no_time_out(bench):
+    model, *_ = bench
+    design = of_sample(model.wiring.lineup.id)
+    sheet = model.solve(Inputs(design.inputs().givens, {**design.inputs().choices, "precharge.school": "permanent"}, design.inputs().pins))
+    assert not [r for r in thresholds(model, sheet) if r["place"] == "precharge"]
+    (told,) = [p for p in procedures(model, sheet) if p["place"] == "precharge"]
+    assert "never dead" in told["steps"][0]
+    assert "relay" not in " ".join(told["steps"])
 
 
 def test_where_nothing_stands_it_says_what_is_not_known():

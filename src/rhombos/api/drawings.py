@@ -32,11 +32,10 @@ class Limit(TypedDict):
     value: Number
 
 
-class Plot(TypedDict):
+class ScenePlot(TypedDict):
     """Curves over something."""
 
     form: Literal["plot"]
-    title: str
     x_name: str
     x_unit: str
     y_unit: str
@@ -48,6 +47,12 @@ class Plot(TypedDict):
     log: bool
     log_y: bool
     note: str
+
+
+class Plot(ScenePlot):
+    """Curves that stand by themselves."""
+
+    title: str
 
 
 class Bar(TypedDict):
@@ -127,23 +132,6 @@ class Track(TypedDict):
 
     name: str
     spans: list[tuple[float, float]]
-
-
-class ScenePlot(TypedDict):
-    """One of the plots of a scene."""
-
-    form: Literal["plot"]
-    x_name: str
-    x_unit: str
-    y_unit: str
-    series: list[Series]
-    limits: list[Limit]
-    marks: list[Mark]
-    y_from: Number
-    y_to: Number
-    log: bool
-    log_y: bool
-    note: str
 
 
 class Scene(TypedDict):

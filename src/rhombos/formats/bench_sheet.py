@@ -13,6 +13,8 @@ def thresholds(model: Model, sheet: Sheet) -> list[dict[str, Any]]:
     for place in model.wiring.lineup.places:
         told = Words(sheet, place)
         for trip in place.stage.trips:
+            if trip.when and told.value(trip.when) == 0:
+                continue
             rows.append(
                 {
                     "place": place.name,
@@ -29,7 +31,12 @@ def thresholds(model: Model, sheet: Sheet) -> list[dict[str, Any]]:
 
 def procedures(model: Model, sheet: Sheet) -> list[dict[str, Any]]:
     """What is done on the bench: first what keeps people whole, then place by place in the order of the line."""
-    found = [(place, procedure) for place in model.wiring.lineup.places for procedure in place.stage.procedures]
+    found = [
+        (place, procedure)
+        for place in model.wiring.lineup.places
+        for procedure in place.stage.procedures
+        if not procedure.when or Words(sheet, place).value(procedure.when) != 0
+    ]
     return [
         {"place": place.name, "title": procedure.title, "steps": [Words(sheet, place).fill(step) for step in procedure.steps]}
         for place, procedure in sorted(found, key=lambda pair: not pair[1].safety)

@@ -1478,7 +1478,7 @@ export interface components {
         };
         /**
          * Plot
-         * @description Curves over something.
+         * @description Curves that stand by themselves.
          */
         Plot: {
             /**
@@ -1486,8 +1486,6 @@ export interface components {
              * @constant
              */
             form: "plot";
-            /** Title */
-            title: string;
             /** X Name */
             x_name: string;
             /** X Unit */
@@ -1510,6 +1508,8 @@ export interface components {
             log_y: boolean;
             /** Note */
             note: string;
+            /** Title */
+            title: string;
         };
         /**
          * Problem
@@ -1764,7 +1764,7 @@ export interface components {
         };
         /**
          * ScenePlot
-         * @description One of the plots of a scene.
+         * @description Curves over something.
          */
         ScenePlot: {
             /**

@@ -240,13 +240,14 @@ class _Hunt:
                 return Sought(self.move, done, self.wanted, True)
             if abs(b - a) <= (1.0 if self.whole else FINEST * abs(a)):
                 break
-            # Illinois: the end that stays counts half, so that both ends come nearer.
             x = (a + b) / 2 if k >= MOST_CHORDS or fa == fb else a - fa * (b - a) / (fb - fa)
             x = float(np.clip(round(x), min(a, b) + 1, max(a, b) - 1)) if self.whole else x
             f = self.missing(x)
             if not np.isfinite(f):
                 break
-            (a, fa), (b, fb) = ((x, f), (b, fb)) if f * self.missing(b) < 0 else ((x, f), (a, fa / 2))
+            # Illinois: an end that stays a second time counts half, so that both ends come nearer.
+            a, fa = (b, fb) if f * fb < 0 else (a, fa / 2)
+            b, fb = x, f
         left, right = (Side(x, self.missing(x) + self.wanted) for x in sorted((a, b)))
         if not self.whole and abs(right.reaches - left.reaches) <= SMOOTH * max(abs(self.wanted), 1e-300):
             share = (self.wanted - left.reaches) / (right.reaches - left.reaches)
@@ -270,12 +271,6 @@ def _spread(low: float, high: float, present: float) -> Values:
         low = max(low, present / 30)
         return np.clip(present * np.geomspace(low / present, max(high / present, 1.0001) if high < 30 * present else 30, SCAN), low, high)
     return np.linspace(low, high, SCAN)
-
-
-def scan(model: Model, inputs: Inputs, move: str, grid: Values, goal: str, at: int) -> Values:
-    """`goal` at a corner for every value of `move`, re-sized, as one array (or a pin, where `move` is computed)."""
-    sheet = model.solve(moved_to(model, inputs, move, grid[:, None]))
-    return _column(sheet, goal, at, len(grid)).copy()
 
 
 def moved_to(model: Model, inputs: Inputs, key: str, value: Any) -> Inputs:

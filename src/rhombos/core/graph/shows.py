@@ -63,6 +63,8 @@ class Trip:
     high: str | None
     after: str
     resets: str
+    when: str = ""
+    """A figure (a column of a choice, say) without which there is no such thing."""
 
 
 @dataclass(frozen=True)
@@ -73,6 +75,7 @@ class Procedure:
     steps: tuple[str, ...]
     safety: bool = False
     """What keeps people whole comes before all else."""
+    when: str = ""
 
 
 @dataclass(frozen=True)
@@ -147,13 +150,13 @@ class Shows:
         """Declare a part to order that is not picked from the catalogue."""
         self.orders.append(Ordered(what, part, rating, count, price))
 
-    def trip(self, what: str, acts: str, *, low: str | None = None, high: str | None = None, after: str = "", resets: str = "") -> None:
-        """Declare a threshold at which something acts."""
-        self.trips.append(Trip(what, acts, low, high, after, resets))
+    def trip(self, what: str, acts: str, *, low: str | None = None, high: str | None = None, after: str = "", resets: str = "", when: str = "") -> None:
+        """Declare a threshold at which something acts, where the figure `when` is not zero."""
+        self.trips.append(Trip(what, acts, low, high, after, resets, when))
 
-    def procedure(self, title: str, *steps: str, safety: bool = False) -> None:
-        """Declare what is done on the bench, with names of figures in braces."""
-        self.procedures.append(Procedure(title, steps, safety))
+    def procedure(self, title: str, *steps: str, safety: bool = False, when: str = "") -> None:
+        """Declare what is done on the bench, with names of figures in braces, where the figure `when` is not zero."""
+        self.procedures.append(Procedure(title, steps, safety, when))
 
     def compare(self, title: str, figure: str, *at: Mapping[str, float]) -> None:
         """Declare a row of the comparison of line-ups."""
@@ -187,6 +190,7 @@ class Shows:
             names |= {c for c in counted if isinstance(c, str)}
         for trip in self.trips:
             names |= {n for n in (trip.acts, trip.low, trip.high) if n} | set(_BRACES.findall(trip.after + trip.resets))
+        names |= {t.when for t in self.trips if t.when} | {p.when for p in self.procedures if p.when}
         names |= {name for procedure in self.procedures for step in procedure.steps for name in _BRACES.findall(step)}
         return names | {name for picture in self.pictures for name in picture.reads} | {f for view in self.views.values() for f in view.values()}
 

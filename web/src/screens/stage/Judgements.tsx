@@ -42,7 +42,13 @@ export const Judgements = memo(function Judgements({ place, select }: Props) {
               <>
                 <Sentence of={key} check={check} />
                 {check.verdict === 'fails' && <UnpinAtFault of={key} />}
-                <Remedies of={key} found={remedies.data} seeking={remedies.isFetching} select={select} />
+                <Remedies
+                  of={key}
+                  found={remedies.data}
+                  seeking={remedies.isFetching}
+                  known={check.verdict !== 'unknown'}
+                  select={select}
+                />
               </>
             )}
           </div>
@@ -93,16 +99,19 @@ interface RemediesProps {
   of: string
   found: Remedy[] | undefined
   seeking: boolean
+  /** Of what cannot be judged only moves are told: that there is none says nothing. */
+  known: boolean
   select: (key: string) => void
 }
 
-function Remedies({ of, found, seeking, select }: RemediesProps) {
+function Remedies({ of, found, seeking, known, select }: RemediesProps) {
   const meta = useSelected((s) => s.meta)
   const { edit } = useWorkspace('edit')
   if (seeking) return <span className="quiet">seeking a remedy …</span>
   if (!found) return null
   const mine = found.filter((r) => r.check === of)
   const info = meta.checks[of]!
+  if (mine.length === 0 && !known) return null
   if (mine.length === 0)
     return (
       <button className="act" onClick={() => select(info.demand)}>

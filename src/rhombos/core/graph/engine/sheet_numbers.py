@@ -169,7 +169,7 @@ class SheetNumbers:
             judged.forget()
         if self._desk is not None and self.variants is None:
             self._desk.forget()
-        self.buffer[:, self.layout.course_rows, :] = 0.0
+        self.let_go()
 
     def let_go(self) -> None:
         """No decision keeps to its side any more."""

@@ -113,8 +113,8 @@ precharge.check(
     remedies=(Move("coil_clamp", "up", 30.0),),
 )
 
-precharge.trip("Precharge gives up: no rise", "early_test_time", after="below 20 % of the source", resets="start anew, after {retry_pause}")
-precharge.trip("Precharge gives up: time-out", "timeout", resets="start anew, after {retry_pause}")
+precharge.trip("Precharge gives up: no rise", "early_test_time", after="below 20 % of the source", resets="start anew, after {retry_pause}", when="sequenced")
+precharge.trip("Precharge gives up: time-out", "timeout", resets="start anew, after {retry_pause}", when="sequenced")
 precharge.procedure(
     "First start of the bank",
     "The converter is off, the pack connected through its fuse, rings off. The bank reads less than a tenth of {highest_source_voltage}; if not, something feeds it: stop.",
@@ -122,4 +122,12 @@ precharge.procedure(
     "After {early_test_time} the bank has passed 39 % of the source. If it has not reached 20 %, it is given up: resistor or wire open, or the bank shorted.",
     "After {longest_time} at the latest the bank is full enough and the main contactor closes, with {closing_step} across it; the relay opens shortly after. After {timeout} without that it is given up.",
     "Wait {retry_pause} before another attempt: the resistor cools. Then stop, and see the bank fall: if it stays up, the contactor is welded.",
+    when="sequenced",
+)
+precharge.procedure(
+    "First start of the bank",
+    "The converter is off. Through the resistor the bank fills as soon as the service disconnect is closed, with {first_current} at first, and stays at {bypassed_voltage} though the contactor is open: it is never dead before the disconnect is open again.",
+    "After {longest_time} close the contactor; {closing_step} are left across it.",
+    "To work on it: open the service disconnect, and measure until the bank is empty. A shorted bank heats the resistor with {standing_power} for as long as the pack lasts.",
+    when="bypassed_voltage",
 )
