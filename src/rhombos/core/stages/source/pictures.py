@@ -10,6 +10,7 @@ from rhombos.core.stages.source.battery import battery
 from rhombos.core.stages.source.cutoff import cutoff
 from rhombos.core.stages.source.source_input import source_input
 from rhombos.core.stages.source.source_input_line import carried
+from rhombos.core.units import show
 
 COPPER_HEAT = 115e6
 """A·√s/m²: what copper under PVC takes from 70 to 160 °C without losing heat."""
@@ -58,15 +59,15 @@ def coordination(seen: Seen) -> Plot:
     cable = np.maximum(seen.at("cable_ampacity"), COPPER_HEAT * seen.at("cable_area") / np.sqrt(time))
     current, starts = seen.each("source_rms_current"), seen.each("surge") > 0
     running = most(current[~starts])
-    marks = [Mark("runs", 600.0, running)]
+    marks = [Mark("runs", 20.0, running)]
     if starts.any() and np.isfinite(current[starts]).any():
         k = int(np.nanargmax(np.where(starts, current, np.nan)))
         marks.append(Mark("starts", float(max(seen.each("surge_time")[k], time[0])), float(current[k])))
     gap = time[fuse > cable]
     said = (
-        "The fuse acts before the cable is harmed, at every time."
+        "At every time the cable stands what the fuse carries."
         if gap.size == 0
-        else f"Gap: from {gap[0]:.2g} s to {gap[-1]:.2g} s the fuse carries more than the cable."
+        else f"Gap: from {show(gap[0], 's', 2)} to {show(gap[-1], 's', 2)} the fuse carries more than the cable."
     )
     return Plot(
         "time",

@@ -12,6 +12,7 @@ from rhombos.core.sequence.precharge import SENTENCES, Settings
 from rhombos.core.stages.source import precharge_bus as precharge_bus
 from rhombos.core.stages.source import precharge_parts as precharge_parts
 from rhombos.core.stages.source.precharge import precharge
+from rhombos.core.units import show
 
 POINTS, STEPS = 140, 200
 NOTE = "The inrush at closing lasts microseconds: it is a figure of the sheet. The simulated sequence is the one that a controller is to run."
@@ -64,7 +65,7 @@ def _scene(name: str, bank: Bank, settings: Settings, stop: float) -> Scene:
     end = next((k for k, state in enumerate(played.states) if state.fault), len(played.states) - 1)
     fault = played.states[end].fault
     ((first, _),) = played.spans(lambda s: s.contactor) or [(np.nan, np.nan)]
-    said = SENTENCES[fault] if fault else f"The contactor closes after {first:.3g} s, the relay opens {settings.overlap:.3g} s later."
+    said = SENTENCES[fault] if fault else f"The contactor closes after {show(first, 's', 3)}, the relay opens {show(settings.overlap, 's', 3)} later."
     if fault is None and not np.isfinite(first):
         said = "The bank is still being charged when the time-out comes near."
     marks = [Mark("given up", float(played.time[end]), float(played.bus[end]))] if fault else [Mark("closes", first, settings.closing_fraction * bank.pack)]
