@@ -8,6 +8,7 @@ import pytest
 from rhombos.core.graph.inputs import Inputs, PartChoice, Pin
 from rhombos.core.lineups import TITLES
 from rhombos.formats.design import of_sample
+from tests.core import failing
 
 FAILS, TIGHT, HOLDS = 0, 2, 3
 
@@ -101,6 +102,7 @@ FAILING: dict[str, dict[str, object]] = {
     "trip.below_weakest": {"pin bridge.switch": _part("NM600-190"), "pin trip.output_trip_level": 60.0},
     "trip.above_working": {"pin trip.output_trip_level": 8.0},
     "trip.choke_slows": {"pin bridge.switch": _part("NM600-190"), "pin trip.output_trip_level": 60.0},
+    **failing.FAILING,
 }
 """What of a line-up's sample is moved so that a check fails: givens, "pin" a figure or a part, "choose" an option. The sample itself holds them all."""
 ELSEWHERE: dict[tuple[str, str], dict[str, object]] = {
@@ -149,6 +151,7 @@ SHARED = {
     "trip.above_working": "the trip is set from the highest working peak; it fails where it is set lower",
     "trip.below_weakest": "the switches are picked for the trip; it fails where the trip is set higher or another part is fitted",
     "transformer.flux": "the turns are made for the limit; it fails where fewer are wound, or the duty outruns the ratio",
+    **failing.SHARED,
 }
 """Checks whose one side is made from the other's deciding term, with the reason why they may stand."""
 

@@ -36,6 +36,7 @@ PINT = {
     "J/K": "joule/kelvin",
     "A/m^2": "ampere/meter**2",
     "1/K": "1/kelvin",
+    "V/K": "volt/kelvin",
     "W/T": "",
 }
 FORMULAS = [(s, f) for s in STAGES.values() for f in s.figures.values() if f.kind in ("build", "operation")]

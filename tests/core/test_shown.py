@@ -4,6 +4,7 @@ import itertools
 
 import numpy as np
 import pytest
+from scipy.optimize import brentq
 
 from rhombos.core.graph.why import binding_corner, gives, numbers_put_in
 from rhombos.core.lineups import STAGES, TITLES
@@ -43,7 +44,25 @@ def _class(reference, upper, lower, feedback, high, low, sensed, rested):
     return 2
 
 
+def _crossing(f, high):
+    return brentq(f, 0, high, xtol=1e-14)
+
+
+def _gain(quality, delay, share):
+    """Inverse of |G| where its phase is −180°, by another root finder."""
+    u = _crossing(lambda u: (1 - u**2) * np.cos(u * delay) - u / quality * np.sin(u * delay), min(1, np.pi / 2 / delay))
+    return u * abs(1 - u**2 + 1j * u / quality) / share
+
+
+def _phase(quality, delay, share):
+    """Degrees of G above −180° where |G| is one, from complex numbers."""
+    u = _crossing(lambda u: u * abs(1 - u**2 + 1j * u / quality) - share, 1 / np.sqrt(3))
+    return 180 + np.degrees(np.angle(np.exp(-1j * u * delay) / (1j * u * (1 - u**2 + 1j * u / quality))))
+
+
 OPERATORS = {
+    "gain": _gain,
+    "phase": _phase,
     "interp": lambda level, a, b, c: np.interp(level, [0, 1, 2], [a, b, c]),
     "arctan2": np.arctan2,
     "artanh": np.arctanh,

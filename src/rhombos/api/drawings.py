@@ -153,4 +153,22 @@ class Scenes(TypedDict):
     note: str
 
 
-Picture = Plot | Bars | Winding | Scenes
+class Way(TypedDict):
+    """One way of a table, and how it would do; the one taken is `chosen`."""
+
+    cells: list[str]
+    verdict: Literal["holds", "tight", "fails", "unknown", ""]
+    chosen: bool
+
+
+class Table(TypedDict):
+    """Ways that something may be done, or go wrong, side by side."""
+
+    form: Literal["table"]
+    title: str
+    columns: list[str]
+    rows: list[Way]
+    note: str
+
+
+Picture = Plot | Bars | Winding | Scenes | Table

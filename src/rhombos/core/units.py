@@ -67,6 +67,7 @@ _BESIDE: dict[str, dict[str, float]] = {
     "": {"%": 0.01},
     "K": {"K": 1.0},
     "1/K": {"1/K": 1.0},
+    "V/K": {"V/K": 1.0, "mV/K": 1e-3},
     "m^2": {"mm²": 1e-6, "mm2": 1e-6, "mm^2": 1e-6, "cm²": 1e-4, "cm2": 1e-4, "m²": 1.0, "m2": 1.0},
     "m^3": {"cm³": 1e-6, "cm3": 1e-6, "mm³": 1e-9, "mm3": 1e-9, "m³": 1.0, "m3": 1.0},
     "m^4": {"cm⁴": 1e-8, "cm4": 1e-8, "mm⁴": 1e-12, "mm4": 1e-12, "m⁴": 1.0, "m4": 1.0},
@@ -82,7 +83,7 @@ _BESIDE: dict[str, dict[str, float]] = {
     "K_abs": {"°C": 1.0, "C": 1.0, "degC": 1.0, "K": 1.0},
 }
 """What else may stand behind a number, by unit."""
-_WORDS = {"credit": "cr", "credit·K/W": "cr·K/W", "W·h": "Wh", "A^2·s": "A²s", "steinmetz": "", "W/T": "", "dB": "dB", PREFIXED: ""}
+_WORDS = {"credit": "cr", "credit·K/W": "cr·K/W", "W·h": "Wh", "A^2·s": "A²s", "steinmetz": "", "W/T": "", "dB": "dB", "°": "°", PREFIXED: ""}
 """What is written for units that take no prefix, where it is not the unit itself."""
 NOT_FITTED = {"Ω": 1e12}
 """What an optional part that is left out counts as: a resistor across something is open."""

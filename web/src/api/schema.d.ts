@@ -2004,6 +2004,25 @@ export interface components {
             kelvin: boolean;
         };
         /**
+         * Table
+         * @description Ways that something may be done, or go wrong, side by side.
+         */
+        Table: {
+            /**
+             * Form
+             * @constant
+             */
+            form: "table";
+            /** Title */
+            title: string;
+            /** Columns */
+            columns: string[];
+            /** Rows */
+            rows: components["schemas"]["Way"][];
+            /** Note */
+            note: string;
+        };
+        /**
          * ThresholdRow
          * @description Something that trips: its value with its unit, from and to with the tolerances of its parts, its delay and its reset in words.
          */
@@ -2078,6 +2097,21 @@ export interface components {
         Version: {
             /** Version */
             version: number;
+        };
+        /**
+         * Way
+         * @description One way of a table, and how it would do; the one taken is `chosen`.
+         */
+        Way: {
+            /** Cells */
+            cells: string[];
+            /**
+             * Verdict
+             * @enum {string}
+             */
+            verdict: "holds" | "tight" | "fails" | "unknown" | "";
+            /** Chosen */
+            chosen: boolean;
         };
         /**
          * WhyTold
@@ -2296,12 +2330,14 @@ export type Stages = components['schemas']['Stages'];
 export type Suits = components['schemas']['Suits'];
 export type Sum = components['schemas']['Sum'];
 export type Swing = components['schemas']['Swing'];
+export type Table = components['schemas']['Table'];
 export type ThresholdRow = components['schemas']['ThresholdRow'];
 export type Tightest = components['schemas']['Tightest'];
 export type Trace = components['schemas']['Trace'];
 export type Traces = components['schemas']['Traces'];
 export type Track = components['schemas']['Track'];
 export type Version = components['schemas']['Version'];
+export type Way = components['schemas']['Way'];
 export type WhyTold = components['schemas']['WhyTold'];
 export type Winding = components['schemas']['Winding'];
 export type WindingCard = components['schemas']['WindingCard'];
@@ -3892,7 +3928,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": (components["schemas"]["Plot"] | components["schemas"]["Bars"] | components["schemas"]["Winding"] | components["schemas"]["Scenes"])[];
+                    "application/json": (components["schemas"]["Plot"] | components["schemas"]["Bars"] | components["schemas"]["Winding"] | components["schemas"]["Scenes"] | components["schemas"]["Table"])[];
                 };
             };
             /** @description Not Found */

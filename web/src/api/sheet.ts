@@ -9,7 +9,7 @@ export type PlacedChoice = Schema.ChoiceMeta & { place: string; name: string }
 export type PlacedCheck = Schema.CheckMeta & { place: string; demand: string; capability: string }
 export type PlacedPick = Schema.PickMeta & { place: string; published: string[] }
 export type Joint = Schema.Joint
-export type Picture = Schema.Plot | Schema.Bars | Schema.Winding | Schema.Scenes
+export type Picture = Schema.Plot | Schema.Bars | Schema.Winding | Schema.Scenes | Schema.Table
 
 /** A line-up: everything by `place.name`. `order` is that of the columns of its sheets. */
 export interface LineUp {

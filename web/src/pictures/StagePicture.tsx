@@ -1,4 +1,4 @@
-/** What a place looks like: the stage declares its pictures, the server works them out, three forms draw them. */
+/** What a place looks like: the stage declares its pictures, the server works them out, five forms draw them. */
 import { memo, useRef } from 'react'
 import { useQuery } from '@tanstack/react-query'
 import { call, type Picture, type PlaceMeta } from '../api'
@@ -10,6 +10,7 @@ import { Plot } from '../ui/Plot'
 import { BarsPicture } from './BarsPicture'
 import { Head } from './Head'
 import { ScenesPicture } from './ScenesPicture'
+import { TablePicture } from './TablePicture'
 import { Winding } from './Winding'
 
 /** The pictures of a place at the corner looked at; those of the former design stand until the new ones are there. */
@@ -39,6 +40,7 @@ export const Drawn = memo(function Drawn({ picture }: { picture: Picture }) {
       {picture.form === 'plot' && <Plot {...picture} />}
       {picture.form === 'bars' && <BarsPicture {...picture} />}
       {picture.form === 'scenes' && <ScenesPicture scenes={picture.scenes} />}
+      {picture.form === 'table' && <TablePicture {...picture} />}
       {picture.form === 'winding' && <Winding card={picture.card} />}
       {picture.form !== 'winding' && picture.note && <p className="quiet small">{picture.note}</p>}
       {/* Plots have their own. */}

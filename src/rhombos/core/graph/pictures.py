@@ -1,7 +1,7 @@
 """Pictures of a place: what the stage's functions are given, and the plain forms that they return.
 
-Four forms draw everything: a plot (curves over something), bars (ranges on one scale), a winding (strands in a window),
-scenes (what happens one way or another: plots over one time, and under them what was switched).
+Five forms draw everything: a plot (curves over something), bars (ranges on one scale), a winding (strands in a window),
+scenes (what happens one way or another: plots over one time, and under them what was switched), a table (ways side by side).
 """
 
 from collections.abc import Mapping, Sequence
@@ -125,6 +125,25 @@ class Scenes:
     scenes: Sequence[Scene]
     note: str = ""
     form: Literal["scenes"] = "scenes"
+
+
+@dataclass(frozen=True)
+class Way:
+    """One way of a table, in words and written numbers; how it would do, "" where that is not judged. The one taken is `chosen`."""
+
+    cells: Sequence[str]
+    verdict: Literal["holds", "tight", "fails", "unknown", ""] = ""
+    chosen: bool = False
+
+
+@dataclass(frozen=True)
+class Table:
+    """Ways that something may be done, or go wrong, side by side."""
+
+    columns: Sequence[str]
+    rows: Sequence[Way]
+    note: str = ""
+    form: Literal["table"] = "table"
 
 
 class Seen:

@@ -3,8 +3,12 @@
 from rhombos.core.graph.places import Place
 from rhombos.core.stages.bridge.h_bridge import h_bridge
 from rhombos.core.stages.control.bootstrap import bootstrap
+from rhombos.core.stages.control.current_limit import current_sensing
+from rhombos.core.stages.control.driver_schools import driver_schools
 from rhombos.core.stages.control.gate_drive import gate_drive
 from rhombos.core.stages.control.oscillator import oscillator
+from rhombos.core.stages.feedback.feedback_faults import feedback
+from rhombos.core.stages.feedback.loop import control_loop
 from rhombos.core.stages.link.dc_link import dc_link
 from rhombos.core.stages.link.rectifier import rectifier
 from rhombos.core.stages.magnetics.transformer import transformer
@@ -23,12 +27,29 @@ BATTERY_TO_BULK = (
     Place("input", source_input, "source"),
     Place("precharge", precharge, "source", host="input"),
 )
-CLOCK_AND_GATES = (Place("oscillator", oscillator, "front", host="front"), Place("front_gates", gate_drive, "front", title="Gates", host="front"))
-FERRITE_TO_RECTIFIER = (Place("transformer", transformer, "front"), Place("rectifier", rectifier, "front"))
-LINK_TO_OUTPUT = (
-    Place("link", dc_link, "link"),
+CLOCK_AND_GATES = (
+    Place("oscillator", oscillator, "front", host="front"),
+    Place("front_gates", gate_drive, "front", title="Gates", host="front"),
+    Place("front_driver", driver_schools, "front", host="front"),
+)
+SENSING = Place("sensing", current_sensing, "front", host="front")
+FERRITE_TO_RECTIFIER = (SENSING, Place("transformer", transformer, "front"), Place("rectifier", rectifier, "front"))
+LOOP = Place("loop", control_loop, "link", host="link", links={"choke_resistance": "rectifier.choke_resistance"})
+
+
+def feedback_of(reachable: str, peak: str) -> Place:
+    """The feedback of the link, with the figures (`place.name`) that say what it reaches without: under load, and charged to the peak."""
+    links = {"open_loop_voltage": reachable, "open_loop_peak": peak, "link_switch_rating": "bridge.switch_rated_voltage"}
+    return Place("feedback", feedback, "link", host="link", links=links)
+
+
+LINK = Place("link", dc_link, "link")
+LINK_BY_TRANSFORMER = (LINK, feedback_of("rectifier.reachable_voltage", "transformer.secondary_amplitude"), LOOP)
+LINK_BY_BOOST = (LINK, feedback_of("front.reachable_voltage", "front.reachable_voltage"))
+BRIDGE_TO_OUTPUT = (
     Place("bridge", h_bridge, "output"),
     Place("bridge_gates", gate_drive, "output", title="Gates", host="bridge", supply="front"),
+    Place("bridge_driver", driver_schools, "output", host="bridge", supply="front"),
     Place("bootstrap", bootstrap, "output", host="bridge", supply="front"),
     Place("filter", output_filter, "output"),
     Place("output", output, "output"),

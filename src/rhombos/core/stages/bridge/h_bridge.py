@@ -264,7 +264,7 @@ for _name, _unit, _symbol, _text, _alone in (
     ("carrier_frequency", "Hz", r"f_\mathrm{pwm}", "Frequency that one bridge switch sees.", 20e3),
     ("ripple_divisor", "", r"n_L", "Divisor in the choke's worst ripple: 8 unipolar, 2 bipolar.", 8),
     ("carrier_multiple", "", r"n_f", "Carrier ripple frequency over switch frequency: 2 unipolar, 1 bipolar.", 2),
-    ("pulsed_rating", "A", r"I_\mathrm{SOA}", "Pulse that one position stands.", 60),
+    ("pulsed_rating", "A", r"I_\mathrm{SOA}", "Pulse that one position stands.", 400),
     ("output_trip_level", "A", r"I_\mathrm{trip}", "Trip level of the output.", 25),
     ("hard_commutations", "", r"s_h", "Share of hard commutations of a leg.", 0.95),
     ("node_peak_voltage", "V", r"\hat V_\mathrm{node}", "Peak that the filter asks of the bridge.", 330),

@@ -3,6 +3,7 @@
 import numpy as np
 
 from rhombos.core.graph.pictures import Limit, Mark, Plot, Seen, Series
+from rhombos.core.stages.control import ways as ways
 from rhombos.core.stages.control.bootstrap import bootstrap
 from rhombos.core.stages.control.gate_drive import gate_drive
 from rhombos.core.stages.control.oscillator import oscillator

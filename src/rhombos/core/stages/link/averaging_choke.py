@@ -251,15 +251,15 @@ def choke_rms_current(link_current, choke_ripple, choke_swing):
 @rectifier.build(
     unit="A",
     symbol=r"I_\mathrm{ch,sat}",
-    source="a fifth above the highest peak, ordered in rounded amperes",
+    source="a fifth above the highest peak, and what a short reaches before the limit has acted, ordered in rounded amperes",
     title="Choke holds its inductance to",
     safe="up",
-    tex=r"\mathrm{E24}_\uparrow\left(1.2\max({choke_peak_current})\right)",
-    example=({"choke_peak_current": 4}, 5.1),
+    tex=r"\mathrm{E24}_\uparrow\left(\max(1.2\max({choke_peak_current}),\,{choke_short_current})\right)",
+    example=({"choke_peak_current": 4, "choke_short_current": 3}, 5.1),
 )
-def choke_saturation_current(choke_peak_current):
+def choke_saturation_current(choke_peak_current, choke_short_current):
     """Current up to which the averaging choke is ordered not to saturate."""
-    return nearest_in("E24", "up")(1.2 * highest(choke_peak_current))
+    return nearest_in("E24", "up")(np.maximum(1.2 * highest(choke_peak_current), choke_short_current))
 
 
 declare_choke(rectifier, "choke_", "choke_inductance", "choke_saturation_current", "full_choke_ripple", reference=20e-3, price=4.5, mass=0.12, core_loss=2.0)
