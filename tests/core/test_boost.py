@@ -128,7 +128,6 @@ def test_its_sample_brief_holds_and_its_power_balances(sample):
     _, _, sheet = sample
     assert sheet.judge().code.min() >= HOLDS
     losses = sum(np.asarray(sheet.value(n.key)) for n in sheet.wiring.nodes if n.figure.name == "loss" and n.place not in ("battery", "cutoff", "precharge"))
-    losses = losses + sheet.value("oscillator.control_power")
     np.testing.assert_allclose(sheet.value("input.input_power"), sheet.value("output.input_power") + losses, rtol=1e-6)
 
 

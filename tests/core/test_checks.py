@@ -7,7 +7,8 @@ import pytest
 
 from rhombos.core.graph.inputs import Inputs, PartChoice, Pin
 from rhombos.core.lineups import TITLES
-from rhombos.formats.design import of_sample
+from rhombos.core.lineups.tools import TOOLS
+from rhombos.formats.design import model_for, of_sample
 from tests.core import failing
 
 FAILS, TIGHT, HOLDS = 0, 2, 3
@@ -174,6 +175,16 @@ def moved(inputs: Inputs, index: dict[str, int], choices: object, change: dict[s
         elif not kind and name in index:
             givens[name] = value
     return Inputs(givens, chosen, pins)
+
+
+@pytest.mark.parametrize("key", sorted({c for s in TOOLS for c in (f"{s.name}.{check}" for check in s.checks)}))
+def test_each_check_of_a_stage_alone_fails_in_one_design_and_holds_in_another(key):
+    model = model_for(f"{key.split('.')[0]}_alone", ())
+    sheet = model.solve(Inputs())
+    row, _ = sheet.check(key)
+    assert sheet.judge().code[row].min() == HOLDS
+    bad = model.solve(moved(Inputs(), model.wiring.index, model.choices, failing.TOOLS[key]))
+    assert bad.judge().code[row].min() == FAILS
 
 
 CASES = [(id, key) for id in TITLES for key in sorted({c.key for c in demo(id)[0].wiring.checks})]

@@ -13,11 +13,14 @@ from rhombos.catalogue.loader import load
 from rhombos.core.formulas.numeric import context
 from rhombos.core.graph.declare import Figure, Stage
 from rhombos.core.graph.errors import WiringError
+from rhombos.core.graph.inputs import Inputs
 from rhombos.core.graph.model import Model
 from rhombos.core.graph.sheet import Sheet
 from rhombos.core.graph.telling import joints
 from rhombos.core.lineups import STAGES, TITLES, lineup
+from rhombos.core.lineups.tools import TOOLS
 from rhombos.core.vocabulary import VOCABULARY
+from rhombos.formats.design import model_for
 from tests.core.trial import strained
 
 UNITS = pint.UnitRegistry()
@@ -49,6 +52,8 @@ def _sheets() -> dict[str, Sheet]:
     for id in TITLES:
         design = strained(id).model_copy(update={"pins": {}})
         made[id] = design.model().solve(design.inputs())
+    for stage in TOOLS:
+        made[f"{stage.name}_alone"] = model_for(f"{stage.name}_alone", ()).solve(Inputs())
     return made
 
 

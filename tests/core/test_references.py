@@ -9,8 +9,12 @@ from hypothesis import strategies as st
 from scipy.integrate import quad, solve_ivp
 from scipy.optimize import brentq
 
+from rhombos.core.graph.inputs import Inputs
 from rhombos.core.stages.magnetics.transformer_windings import RHO_100
+from rhombos.formats.design import model_for
 from tests.core.formula import figure
+
+CLOCK = ("timing_resistor", "timing_capacitor", "other_resistor", "oscillator_frequency", "switching_frequency", "ripple_frequency")
 
 
 class TestLoads:
@@ -223,12 +227,26 @@ class TestFrontEnd:
         ) == pytest.approx(fall + qgd / (plateau / r), rel=1e-5)
 
     def test_oscillator_family_and_the_factor_of_two(self):
-        r = figure("oscillator", "timing_resistor", timing_capacitor=1e-9, wanted_frequency=40e3)
-        f_osc = figure("oscillator", "oscillator_frequency", timing_resistor=r, timing_capacitor=1e-9)
-        f_sw = figure("oscillator", "switching_frequency", oscillator_frequency=f_osc)
-        assert f_sw == pytest.approx(40e3, rel=0.012)
-        assert figure("oscillator", "frequency_ratio", oscillator_frequency=f_osc, switching_frequency=f_sw) == 2
-        assert figure("oscillator", "ripple_frequency", switching_frequency=f_sw) == f_osc
+        for name, law in {
+            "pin": lambda r, c, d: 1.1 / (r * c),
+            "discharge": lambda r, c, d: 1 / (c * (0.7 * r + 3 * d)),
+            "flip_flop": lambda r, c, d: 1.44 / ((d + 2 * r) * c),
+        }.items():
+            sheet = model_for("oscillator_alone", ()).solve(Inputs(choices={"oscillator.family": name}))
+            r, c, d, f_osc, f_sw, ripple = (float(sheet.value(f"oscillator.{n}")[0]) for n in CLOCK)
+            assert f_osc == pytest.approx(law(r, c, d), rel=1e-9)
+            assert f_sw == pytest.approx(40e3, rel=0.012)
+            assert f_osc / f_sw == pytest.approx(2)
+            assert ripple == pytest.approx(f_osc)
+
+    @given(wanted=st.floats(200, 60e3), clock=st.floats(4e6, 48e6), both=st.booleans())
+    def test_a_timer_counts_what_no_other_top_does_better(self, wanted, clock, both):
+        def frequency(top):
+            return clock / (2 * top if both else top + 1)
+
+        top = figure("oscillator", "timer_top", timer_clock=clock, prescaler=1.0, wanted_frequency=wanted, both_ways=float(both))
+        period = 1 / wanted
+        assert abs(1 / frequency(top) - period) <= min(abs(1 / frequency(t) - period) for t in (top - 1, top + 1) if t >= 1) * (1 + 1e-9)
 
 
 class TestTransformer:

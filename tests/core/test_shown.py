@@ -6,15 +6,19 @@ import numpy as np
 import pytest
 from scipy.optimize import brentq
 
+from rhombos.core.graph.inputs import Inputs
 from rhombos.core.graph.why import binding_corner, gives, numbers_put_in
 from rhombos.core.lineups import STAGES, TITLES
+from rhombos.core.lineups.tools import TOOLS
 from rhombos.core.magnetics.copper import MU0, RHO_70, RHO_100
 from rhombos.core.magnetics.winding import pulse_factor
 from rhombos.core.modulation.hard_share import hard_share
 from rhombos.core.stages.front.clamp import RATINGS
 from rhombos.core.stages.magnetics.transformer_core import table_flux
+from rhombos.core.stages.output.output_window import ARRESTERS
+from rhombos.core.stages.source.first_power import LAMPS
 from rhombos.core.stages.source.source_input_line import CABLE_AREAS
-from rhombos.formats.design import of_sample
+from rhombos.formats.design import model_for, of_sample
 from tests.core.tex import Reader, TexError
 from tests.core.trial import strained
 
@@ -68,6 +72,8 @@ OPERATORS = {
     "artanh": np.arctanh,
     "B_tab": table_flux,
     "F_pulse": pulse_factor,
+    "lamp\\uparrow": lambda x: next((w for w in LAMPS if w >= x * (1 - 1e-9)), LAMPS[-1]),
+    "arrester\\uparrow": lambda x: next((w for w in ARRESTERS if w >= x * (1 - 1e-9)), ARRESTERS[-1]),
     "hard": _hard,
     "class": _class,
     "V_max": lambda *a: _extreme(max, *a),
@@ -86,6 +92,8 @@ def _sheets():
     for design_of, id in itertools.product((of_sample, strained), TITLES):
         design = design_of(id)
         out.append(design.model().solve(design.inputs()))
+    for stage in TOOLS:
+        out.append(model_for(f"{stage.name}_alone", ()).solve(Inputs()))
     return out
 
 

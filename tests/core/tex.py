@@ -157,7 +157,7 @@ class _Parser:
                 value /= self.power()
             elif (
                 token is None
-                or token in ("+", "-", ")", "}", "]", ",", "&", "\\\\", "=", "<", ">", "\\ge", "\\le", "\\right", "\\end", "\\rceil", "\\big)", ";")
+                or token in ("+", "-", ")", "}", "]", ",", "&", "\\\\", "=", "<", ">", "\\ge", "\\le", "\\right", "\\end", "\\rceil", "\\rfloor", "\\big)", ";")
                 or (token == "|" and self.closing)
                 or (token in ("\\big", "\\Big") and self.tokens[self.at + 1] in (")", "]"))
             ):
@@ -249,7 +249,7 @@ class _Parser:
             return float(token)
         reader: Callable[[], float] | None = {
             "\\frac": self.fraction, "\\tfrac": self.fraction, "\\dfrac": self.fraction, "\\sqrt": self.root, "\\begin": self.environment,
-            "\\left": self.bracket, "\\big": self.bracket, "\\Big": self.bracket, "|": self.bars, "\\lceil": self.ceiling, "\\operatorname": self.named,
+            "\\left": self.bracket, "\\big": self.bracket, "\\Big": self.bracket, "|": self.bars, "\\lceil": self.ceiling, "\\lfloor": self.floor, "\\operatorname": self.named,
             "\\mathrm": self.upright, "\\pi": lambda: math.pi, "\\Omega": lambda: 1.0, "\\infty": lambda: math.inf,
         }.get(token)  # fmt: skip
         if reader:
@@ -299,9 +299,8 @@ class _Parser:
                 return 1.0 if holds else 0.0
             except TexError:
                 self.at = start
-        if self.peek() == "\\lceil":
-            self.take()
-            return self.ceiling()
+        if self.peek() in ("\\lceil", "\\lfloor"):
+            return self.ceiling() if self.take() == "\\lceil" else self.floor()
         self.take("(", "[")
         value = self.sum()
         self.close()
@@ -313,6 +312,13 @@ class _Parser:
         self.take("|")
         self.closing = outer
         return value
+
+    def floor(self) -> float:
+        value = self.sum()
+        if self.peek() == "\\right":
+            self.take()
+        self.take("\\rfloor")
+        return float(math.floor(value * (1 + 1e-9)))
 
     def ceiling(self) -> float:
         value = self.sum()

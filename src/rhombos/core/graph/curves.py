@@ -47,6 +47,14 @@ def _plain(values: Values) -> tuple[float | None, ...]:
     return tuple(float(v) if np.isfinite(v) else None for v in values)
 
 
+def pinned(model: Model, sheet: Sheet, key: str, values: Values, goals: Sequence[str], corner: str, *, held: bool) -> dict[str, Values]:
+    """Figures at a corner with a build figure pinned to each of many values, the rest of the build held or sized anew."""
+    inputs = sheet.inputs.with_pin(key, np.asarray(values)[:, None], "looked at")
+    solved = model.solve(inputs, sheet.corners, model.build_of(sheet) if held else None)
+    at = sheet.corners.ids.index(corner)
+    return {goal: np.broadcast_to(solved.value(goal), (len(values), len(sheet.corners.ids)))[:, at] for goal in goals}
+
+
 def sweep(model: Model, sheet: Sheet, key: str, values: Values, goal: str, corners: CornerSet | None = None) -> Values:
     """`goal` at every corner for each value of a given, the build held, in chunks that stay in the cache."""
     build = model.build_of(sheet)

@@ -11,7 +11,7 @@ from typing import Any, Literal
 import numpy as np
 
 from rhombos.core.formulas.numeric import Values
-from rhombos.core.graph.curves import Curve, over_load, over_source
+from rhombos.core.graph.curves import Curve, over_load, over_source, pinned
 from rhombos.core.graph.model import Model
 from rhombos.core.graph.places import Place
 from rhombos.core.graph.sheet import Sheet
@@ -182,6 +182,12 @@ class Seen:
     def over_load(self, name: str) -> Curve:
         """A figure over the load at the lowest, nominal and highest source, the build held."""
         return over_load(self.model, self.sheet, self.key(name))
+
+    def pinned(self, name: str, values: Values, goal: str, *, held: bool) -> Values:
+        """A figure at this corner with another pinned to each of many values, the rest of the build held or sized anew."""
+        goal = self.key(goal)
+        corner = self.sheet.corners.ids[self.corner]
+        return pinned(self.model, self.sheet, self.key(name), values, [goal], corner, held=held)[goal]
 
     def every(self, name: str) -> list[tuple[str, float]]:
         """A figure of every place that makes it, at the corner looked at: name of the place and value."""

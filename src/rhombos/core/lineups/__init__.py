@@ -8,6 +8,7 @@ from importlib import import_module
 from rhombos.core.graph.declare import Stage
 from rhombos.core.graph.errors import Unknown
 from rhombos.core.graph.places import LineUp, alone
+from rhombos.core.lineups.tools import TOOLS
 
 ALONE = "_alone"
 """Behind the name of a stage: the line-up in which it stands alone."""
@@ -24,6 +25,7 @@ def _found() -> dict[str, LineUp]:
 LINE_UPS: dict[str, LineUp] = _found()
 TITLES = {id: line.title for id, line in LINE_UPS.items()}
 STAGES: dict[str, Stage] = {s.name: s for line in LINE_UPS.values() for s in [*(p.stage for p in line.places), *([line.row] if line.row else [])]}
+STAGES |= {stage.name: stage for stage in TOOLS}
 
 
 @lru_cache(maxsize=64)

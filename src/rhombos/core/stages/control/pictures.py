@@ -6,7 +6,8 @@ from rhombos.core.graph.pictures import Limit, Mark, Plot, Seen, Series
 from rhombos.core.stages.control import ways as ways
 from rhombos.core.stages.control.bootstrap import bootstrap
 from rhombos.core.stages.control.gate_drive import gate_drive
-from rhombos.core.stages.control.oscillator import oscillator
+from rhombos.core.stages.control.oscillator_parts import oscillator
+from rhombos.core.units import show
 
 
 @oscillator.picture("The two outputs over two periods", "gate_on_voltage", "total_duty")
@@ -27,6 +28,27 @@ def clock(seen: Seen) -> Plot:
         y_to=1.15 * high,
         note="Between the outputs both switches are off: at the least for the dead time that the clock keeps.",
     )
+
+
+LOOKED_AT = np.array([0.4, 0.5, 0.63, 0.8, 1.0, 1.25, 1.6, 2.0, 2.5])
+"""Frequencies over the one that is built."""
+
+
+@oscillator.picture("Losses over frequency", "total_loss")
+def losses(seen: Seen) -> Plot:
+    """All losses with this build at another frequency, and with everything sized anew for it: the least is that of the second."""
+    built = seen.at("switching_frequency")
+    frequency = built * LOOKED_AT
+    held, sized = (seen.pinned("switching_frequency", frequency, "total_loss", held=held) for held in (True, False))
+    marks = [Mark("as built", built, seen.at("total_loss"))]
+    note = "Sized anew: turns, core, strands, chokes and parts for each frequency. Below 20 kHz a core sings."
+    if np.isfinite(sized).any():
+        least = int(np.nanargmin(sized))
+        marks.append(Mark("least", float(frequency[least]), float(sized[least])))
+        edge = " or beyond" if least in (0, len(frequency) - 1) else ""
+        note += f" Of those looked at the least is {show(float(sized[least]), 'W', 3)} at {show(float(frequency[least]), 'Hz', 3)}{edge}."
+    series = [Series("sized anew", frequency, sized), Series("this build", frequency, held, "slate", dashed=True)]
+    return Plot("switching frequency", "Hz", "W", series, marks=marks, log=True, note=note)
 
 
 @gate_drive.picture("Gate voltage at turn-on and turn-off")

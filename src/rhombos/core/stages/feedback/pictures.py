@@ -33,20 +33,21 @@ def single_faults(seen: Seen) -> Table:
     """For every single fault of the path: where the link goes, how soon the weakest part is passed, and what acts."""
     if seen.at("senses") < 1:
         return Table([], [], "Nothing is sensed, so nothing in the path can fail; nor does anything hold the link.")
-    numbers = [seen.at(n) for n in ("feedback_reference", "upper_piece", "upper_pieces", "lower_fixed", "trim_pot", "wiper_position", "link_ceiling")]
-    if not np.isfinite(numbers).all():
-        return Table([], [])
-    zeners = int(seen.at("zeners")) if seen.at("by_zeners") > 0 else 0
     path = Path(
-        numbers[0],
-        numbers[1],
-        int(numbers[2]),
-        *numbers[3:],
+        seen.at("feedback_reference"),
+        seen.at("upper_piece"),
+        int(np.nan_to_num(seen.at("upper_pieces"))),
+        seen.at("lower_fixed"),
+        seen.at("trim_pot"),
+        seen.at("wiper_position"),
+        seen.at("link_ceiling"),
         zener=seen.at("zener_voltage"),
-        zeners=zeners,
+        zeners=int(seen.at("zeners")) if seen.at("by_zeners") > 0 else 0,
         rest=seen.at("link_setpoint") - seen.at("zeners") * seen.at("zener_voltage"),
         isolated=seen.at("isolates") > 0,
     )
+    if not np.isfinite([path.upper_piece, path.lower_fixed, path.wiper, path.ceiling]).all():
+        return Table([], [])
     columns = ["Part and fault", "Link", "Goes to", "Past its weakest part after", "What acts"]
     note = "Unregulated the link runs up with the surplus of the front end. The check “One fault in the feedback” counts with the trip's delay."
     return Table(columns, [_row(seen, fault) for fault in faults(path)], note)

@@ -151,14 +151,14 @@ output_protection.check(
 
 
 output_protection.give("cost", 4.0, "credit", "c", 0, 500, "Price of sensing and shutdown parts [judgement].", "Cost", judgement=True)
-output_protection.give("part_count", 4.0, "", "n", 1, 100, "Sensor, comparator, latch, relay.", "Parts", whole=True)
+output_protection.give("part_count", 5.0, "", "n", 1, 100, "Sensor, comparator, latch, relay, arrester.", "Parts", whole=True)
 word("choke_saturation_current", "A", r"I_\mathrm{sat}", "Current up to which the output choke must not saturate.", 16)
 word("choke_tolerance", "", r"\delta_L", "How far the output choke's inductance may stand low.", 0.1)
 
-output_protection.order("Current sensor", "trips at {output_trip_level}", "in the choke's path", price=("cost", 0.35))
+output_protection.order("Current sensor", "trips at {output_trip_level}", "in the choke's path", price=("cost", 0.3))
 output_protection.order("Comparator", "fast", "{sense_delay} with its filter", price=("cost", 0.15))
 output_protection.order("Latch", "set by the trip", "opened by hand", price=("cost", 0.15))
-output_protection.order("Output relay", "{rated_output_voltage}", "carries {output_trip_level}", price=("cost", 0.35))
+output_protection.order("Output relay", "{rated_output_voltage}", "carries {output_trip_level}", price=("cost", 0.3))
 
 output_protection.trip("Output trip", "output_trip_level", after="{time_to_act}", resets="by hand, after the fault is found")
 output_protection.procedure(

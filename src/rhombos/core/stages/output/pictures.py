@@ -3,6 +3,7 @@
 import numpy as np
 
 from rhombos.core.graph.pictures import Bar, Bars, Limit, Mark, Plot, Seen, Series, most
+from rhombos.core.stages.output import output_window as output_window
 from rhombos.core.stages.output.load import load
 from rhombos.core.stages.output.output import output
 from rhombos.core.stages.output.output_filter import output_filter

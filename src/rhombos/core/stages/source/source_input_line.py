@@ -185,11 +185,15 @@ def cable_resistance(cable_length, cable_area):
 
 
 @source_input.build(
-    unit="Ω", symbol=r"R_\mathrm{line}", source="resistances in series", title="Line resistance", tex=r"{cable_resistance}+{contact_resistance}"
+    unit="Ω",
+    symbol=r"R_\mathrm{line}",
+    source="resistances in series",
+    title="Line resistance",
+    tex=r"{cable_resistance}+{contact_resistance}+{polarity_resistance}",
 )
-def line_resistance(cable_resistance, contact_resistance):
-    """Resistance from the pack's terminals to the converter's."""
-    return cable_resistance + contact_resistance
+def line_resistance(cable_resistance, contact_resistance, polarity_resistance):
+    """Resistance from the pack's terminals to the converter's: cable, contacts, and a part against reverse polarity."""
+    return cable_resistance + contact_resistance + polarity_resistance
 
 
 source_input.rename(source_voltage="input_voltage", output_voltage="input_voltage")

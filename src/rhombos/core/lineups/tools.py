@@ -1,0 +1,9 @@
+"""Stages that stand alone only: what people work out on a bench without a line-up around it."""
+
+from rhombos.core.graph.declare import Stage
+from rhombos.core.stages.control.controller_pins import controller_pins
+from rhombos.core.stages.control.duty_timer import duty_timer
+from rhombos.core.stages.control.resonant_driver import resonant_driver
+from rhombos.core.stages.control.self_oscillator import self_oscillator
+
+TOOLS: tuple[Stage, ...] = (duty_timer, self_oscillator, resonant_driver, controller_pins)
