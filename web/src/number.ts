@@ -15,7 +15,7 @@ export interface Shown {
 function digitsOf(value: number, digits: number): string {
   if (value === 0) return '0'
   const text = Number(value.toPrecision(digits))
-  return Math.abs(text) >= 1e7 || Math.abs(text) < 1e-4 ? text.toExponential(digits - 1) : String(text)
+  return Math.abs(text) >= 1e7 || Math.abs(text) < 1e-4 ? text.toExponential() : String(text)
 }
 
 export function shown(value: number | null | undefined, unit: string, digits = 3): Shown {

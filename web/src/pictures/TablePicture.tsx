@@ -3,6 +3,8 @@ import type { Table } from '../api/schema'
 import { Mark } from '../ui/Mark'
 import { saveText } from '../ui/save'
 
+/** A number and its unit stay on one line. */
+const whole = (cell: string) => cell.replace(/(\d) (?=[A-Za-zµΩ°%×])/g, '$1\u00a0')
 const quoted = (cell: string) => `"${cell.replaceAll('"', '""')}"`
 const csv = (columns: string[], rows: Table['rows']) =>
   [columns, ...rows.map((r) => [...r.cells, r.verdict])].map((line) => line.map(quoted).join(',')).join('\n')
@@ -30,11 +32,11 @@ export function TablePicture({ title, columns, rows }: Pick<Table, 'title' | 'co
               {row.cells.map((cell, i) =>
                 i === 0 ? (
                   <th key={i} scope="row">
-                    {cell}
+                    {whole(cell)}
                     {row.chosen && <span className="quiet"> (taken)</span>}
                   </th>
                 ) : (
-                  <td key={i}>{cell}</td>
+                  <td key={i}>{whole(cell)}</td>
                 ),
               )}
             </tr>

@@ -42,19 +42,19 @@ BATTERY_TO_BULK = (
     ),
 )
 CLOCK_AND_GATES = (
-    Place("supply", control_supply, "front", host="front"),
+    Place("supply", control_supply, "front", title="Supply", host="front"),
     Place("oscillator", oscillator, "front", host="front"),
     Place("front_gates", gate_drive, "front", title="Gates", host="front"),
     Place("front_driver", driver_schools, "front", host="front"),
 )
-SENSING = Place("sensing", current_sensing, "front", host="front")
+SENSING = Place("sensing", current_sensing, "front", title="Sensing", host="front")
 FERRITE_TO_RECTIFIER = (
     SENSING,
     Place("soft_start", soft_start, "front", host="front"),
     Place("transformer", transformer, "front"),
     Place("rectifier", rectifier, "front"),
 )
-LOOP = Place("loop", control_loop, "link", host="link", links={"choke_resistance": "rectifier.choke_resistance"})
+LOOP = Place("loop", control_loop, "link", title="Loop", host="link", links={"choke_resistance": "rectifier.choke_resistance"})
 
 
 def feedback_of(reachable: str, peak: str) -> Place:

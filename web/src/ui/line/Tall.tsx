@@ -2,14 +2,21 @@
 import { memo } from 'react'
 import { Rhombus } from '../Mark'
 import { conductor, type Drawn } from './drawn'
+import { flowed, rowsOf } from './hung'
 import { Attachment, Spot, type SpotProps } from './Spot'
 
 const STEP = 46
 const AXIS = 26
+const ROW = 17
+const HANGS_FROM = 156
 
 export function Tall({ path, hung, width, spot, tell, joint }: Drawn) {
-  const height = path.length * STEP + 8
-  const y = (i: number) => 24 + i * STEP
+  const hanging = path.map((p) => flowed(hung(p), HANGS_FROM, width - HANGS_FROM - 6))
+  // Two rows stand beside a stage; what has more makes its step longer.
+  const steps = hanging.map((h) => STEP + Math.max(0, rowsOf(h) - 1) * ROW)
+  const tops = steps.map((_, i) => steps.slice(0, i).reduce((sum, step) => sum + step, 0))
+  const height = (tops.at(-1) ?? 0) + (steps.at(-1) ?? 0) + 8
+  const y = (i: number) => 24 + tops[i]!
   return (
     <svg height={height} viewBox={`0 0 ${width} ${height}`}>
       {path.slice(1).map((p, i) => {
@@ -25,7 +32,7 @@ export function Tall({ path, hung, width, spot, tell, joint }: Drawn) {
               strokeWidth={conductor(amperes)}
               data-current={amperes ?? ''}
             />
-            <text className="joint" x={width - 10} y={y(i + 0.5) + 4} textAnchor="end">
+            <text className="joint" x={width - 10} y={y(i + 1) - STEP / 2 + 4} textAnchor="end">
               {label}
             </text>
           </g>
@@ -34,15 +41,15 @@ export function Tall({ path, hung, width, spot, tell, joint }: Drawn) {
       {path.map((p, i) => (
         <g key={p.name}>
           <Station {...spot(p)} title={p.title} tell={tell(p)} y={y(i)} />
-          {hung(p).map((a, k) => (
+          {hanging[i]!.map(({ place, x, row, width }) => (
             <Attachment
-              key={a.name}
-              {...spot(a)}
-              title={a.title}
+              key={place.name}
+              {...spot(place)}
+              title={place.title}
               host={p.title}
-              x={156 + k * 78}
-              y={y(i) - 6}
-              width={74}
+              x={x}
+              y={y(i) - 6 + row * ROW}
+              width={width - 4}
             />
           ))}
         </g>

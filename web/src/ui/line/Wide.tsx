@@ -1,26 +1,23 @@
 /** The line from left to right, with what hangs on each stage below it. */
 import { memo } from 'react'
-import type { PlaceMeta } from '../../api'
 import { Rhombus } from '../Mark'
 import { conductor, type Drawn, type JointValues } from './drawn'
+import { along, rowsOf } from './hung'
 import { Attachment, Spot, type SpotProps } from './Spot'
 
 const MARGIN = 66
 const AXIS = 40
 const FIRST_ROW = 102
 const ROW = 17
-/** Below this distance between stages, labels take two rows and attachments one column. */
+/** Below this distance between stages, labels take two rows. */
 const NARROW = 130
 
 export function Wide({ path, hung, width, spot, tell, joint }: Drawn) {
   const step = (width - 2 * MARGIN) / Math.max(path.length - 1, 1)
   const x = (i: number) => MARGIN + i * step
   const narrow = step < NARROW
-  const across = narrow ? 1 : 2
-  const rows = Math.max(1, ...path.map((p) => Math.ceil(hung(p).length / across)))
-  const height = 94 + rows * ROW
-  const column = (host: PlaceMeta, k: number) =>
-    (k % across) * Math.min(78, step / 2 + 8) - (hung(host).length > 1 && !narrow ? step / 2 - 8 : 34)
+  const hanging = along(path.map(hung), x, step, width)
+  const height = 94 + Math.max(1, ...hanging.map(rowsOf)) * ROW
   return (
     <svg height={height} viewBox={`0 0 ${width} ${height}`}>
       {path.slice(1).map((p, i) => (
@@ -29,15 +26,15 @@ export function Wide({ path, hung, width, spot, tell, joint }: Drawn) {
       {path.map((p, i) => (
         <g key={p.name}>
           <Station {...spot(p)} title={p.title} tell={short(tell(p), Math.floor(step / 6.1))} x={x(i)} step={step} />
-          {hung(p).map((a, k) => (
+          {hanging[i]!.map(({ place, x, row, width }) => (
             <Attachment
-              key={a.name}
-              {...spot(a)}
-              title={a.title}
+              key={place.name}
+              {...spot(place)}
+              title={place.title}
               host={p.title}
-              x={x(i) + column(p, k)}
-              y={FIRST_ROW + Math.floor(k / across) * ROW}
-              width={step / 2 - 8}
+              x={x}
+              y={FIRST_ROW + row * ROW}
+              width={width - 4}
             />
           ))}
         </g>

@@ -15,7 +15,7 @@ control_supply.hazard("dc_voltage", "input_voltage")
 control_supply.choice(
     "supply_kind",
     {
-        "automatic": Option("linear where it stays cool, else buck; boost for a low pack", {"wanted_school": -1}),
+        "automatic": Option("what suits the battery", {"wanted_school": -1}),
         "linear": Option("linear regulator", {"wanted_school": LINEAR}),
         "buck": Option("buck converter", {"wanted_school": BUCK}),
         "boost": Option("boost converter", {"wanted_school": BOOST}),

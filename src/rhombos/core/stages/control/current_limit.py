@@ -12,8 +12,8 @@ SPEED = "kinds of limit: comparator and latch; a filtered mean through an error 
 current_sensing.choice(
     "limit_kind",
     {
-        "per_pulse": Option("per pulse: comparator and latch", {"averages": 0, "by_heat": 0}),
-        "averaging": Option("averaging, through an error amplifier", {"averages": 1, "by_heat": 0}),
+        "per_pulse": Option("per pulse, latched", {"averages": 0, "by_heat": 0}),
+        "averaging": Option("averaging", {"averages": 1, "by_heat": 0}),
         "thermal": Option("thermal switch", {"averages": 0, "by_heat": 1}),
     },
     {"averages": ("", r"\alpha", "1 where a filtered mean is limited."), "by_heat": ("", r"\alpha_T", "1 where only heat is sensed.")},

@@ -12,10 +12,10 @@ current_sensing = Stage("current_sensing", "Current sensing", path=False, tellin
 current_sensing.choice(
     "method",
     {
-        "transformer_each": Option("current transformer in each leg", {"by_shunt": 0, "by_transformer": 1, "common_lead": 0, "by_drain": 0}),
-        "transformer_common": Option("one current transformer in the common lead", {"by_shunt": 0, "by_transformer": 1, "common_lead": 1, "by_drain": 0}),
-        "shunt": Option("shunt in the common lead", {"by_shunt": 1, "by_transformer": 0, "common_lead": 1, "by_drain": 0}),
-        "drain": Option("drop of the switches themselves", {"by_shunt": 0, "by_transformer": 0, "common_lead": 0, "by_drain": 1}),
+        "transformer_each": Option("transformer in each leg", {"by_shunt": 0, "by_transformer": 1, "common_lead": 0, "by_drain": 0}),
+        "transformer_common": Option("transformer, common lead", {"by_shunt": 0, "by_transformer": 1, "common_lead": 1, "by_drain": 0}),
+        "shunt": Option("shunt, common lead", {"by_shunt": 1, "by_transformer": 0, "common_lead": 1, "by_drain": 0}),
+        "drain": Option("drop of the switches", {"by_shunt": 0, "by_transformer": 0, "common_lead": 0, "by_drain": 1}),
     },
     {
         "by_shunt": ("", r"\sigma_s", "1 where a shunt senses."),
@@ -29,7 +29,7 @@ current_sensing.choice(
 )
 current_sensing.choice(
     "sensor_place",
-    {"outside": Option("outside the gate loop", {"in_gate_loop": 0}), "source_lead": Option("in the source lead, inside the gate loop", {"in_gate_loop": 1})},
+    {"outside": Option("outside the gate loop", {"in_gate_loop": 0}), "source_lead": Option("in the source lead", {"in_gate_loop": 1})},
     {"in_gate_loop": ("", r"\sigma_g", "1 where the gate's current returns through the sensor.")},
     default="outside",
     sentence="Whether the gates' current returns through the sensor.",

@@ -19,12 +19,12 @@ def _family(title: str, timing: float, other: float, outputs: float, kind: str, 
 oscillator.choice(
     "family",
     {
-        "pin": _family("two outputs, dead time by a control voltage", 1 / 1.1, 0, 2, "pin"),
-        "discharge": _family("two outputs, dead time by a discharge resistor", 0.7, 3, 2, "discharge"),
-        "single_ended": _family("outputs together (single-ended), dead time by a control voltage", 1 / 1.1, 0, 1, "pin"),
-        "timer": _family("microcontroller timer, counting up", 0, 0, 1, "counter"),
-        "timer_both_ways": _family("microcontroller timer, counting up and down", 0, 0, 1, "counter", 1),
-        "flip_flop": _family("two-timer astable with a toggle flip-flop", 2 / 1.44, 1 / 1.44, 2, "delay"),
+        "pin": _family("two outputs, dead-time pin", 1 / 1.1, 0, 2, "pin"),
+        "discharge": _family("two outputs, discharge", 0.7, 3, 2, "discharge"),
+        "single_ended": _family("outputs together", 1 / 1.1, 0, 1, "pin"),
+        "timer": _family("timer, up", 0, 0, 1, "counter"),
+        "timer_both_ways": _family("timer, up and down", 0, 0, 1, "counter", 1),
+        "flip_flop": _family("two-timer, flip-flop", 2 / 1.44, 1 / 1.44, 2, "delay"),
     },
     {
         "timing_weight": ("", "a", "Weight of the timing resistor in the period."),

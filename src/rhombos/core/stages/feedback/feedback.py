@@ -13,10 +13,10 @@ feedback.hazard("dc_voltage", "highest_link")
 feedback.choice(
     "school",
     {
-        "isolated_divider": Option("divider and reference at the link, optocoupler", {"senses": 1, "by_zeners": 0, "isolates": 1}),
+        "isolated_divider": Option("divider, optocoupler", {"senses": 1, "by_zeners": 0, "isolates": 1}),
         "divider": Option("divider to the controller", {"senses": 1, "by_zeners": 0, "isolates": 0}),
-        "zener_string": Option("zener string and optocoupler", {"senses": 1, "by_zeners": 1, "isolates": 1}),
-        "open_loop": Option("none: open loop", {"senses": 0, "by_zeners": 0, "isolates": 1}),
+        "zener_string": Option("zeners, optocoupler", {"senses": 1, "by_zeners": 1, "isolates": 1}),
+        "open_loop": Option("open loop", {"senses": 0, "by_zeners": 0, "isolates": 1}),
     },
     {
         "senses": ("", r"\sigma", "1 where the link is sensed."),

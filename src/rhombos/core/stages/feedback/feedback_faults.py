@@ -18,7 +18,7 @@ feedback.give(
 
 feedback.choice(
     "detector",
-    {"independent": Option("independent over-voltage trip", {"detects": 1}), "none": Option("none", {"detects": 0})},
+    {"independent": Option("independent", {"detects": 1}), "none": Option("none", {"detects": 0})},
     {"detects": ("", r"\delta_\mathrm{ov}", "1 where something else than the feedback sees an over-voltage of the link.")},
     default="independent",
     sentence="What acts when the feedback has failed and the link rises.",

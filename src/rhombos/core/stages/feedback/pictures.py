@@ -48,24 +48,23 @@ def single_faults(seen: Seen) -> Table:
     )
     if not np.isfinite([path.upper_piece, path.lower_fixed, path.wiper, path.ceiling]).all():
         return Table([], [])
-    columns = ["Part and fault", "Link", "Goes to", "Past its weakest part after", "What acts"]
+    columns = ["Part and fault", "Link goes", "Too high after", "What acts"]
     note = "Unregulated the link runs up with the surplus of the front end. The check “One fault in the feedback” counts with the trip's delay."
     return Table(columns, [_row(seen, fault) for fault in faults(path)], note)
 
 
 def _row(seen: Seen, fault: Fault) -> Way:
+    """One fault: where the link goes, when it passes its weakest part, and what acts before."""
     rating, setpoint, trip = seen.at("weakest_link_rating"), seen.at("link_setpoint"), seen.at("highest_overvoltage_trip")
-    detects = seen.at("detects") > 0
-    to = show(fault.link, "V", 3)
+    detects, name, volts = seen.at("detects") > 0, f"{fault.part} {fault.what}", show(fault.link, "V", 3)
     if fault.link <= setpoint * 1.001:
-        return Way([f"{fault.part} {fault.what}", "down" if fault.link < 0.999 * setpoint else "stays", to, "never", "output stops: window low"], "holds")
-    name, time = f"{fault.part} {fault.what}", show(seen.at("time_to_rating"), "s", 2)
+        return Way([name, f"down to {volts}", "never", "output stops"], "holds")
     if fault.link <= rating:
-        acts = "over-voltage trip" if detects and fault.link > trip else "nothing: it stays there"
-        return Way([name, "up", to, "never", acts], "holds" if detects and fault.link > trip else "tight")
+        acts = detects and fault.link > trip
+        return Way([name, f"up to {volts}", "never", "trip" if acts else "nothing: it stays"], "holds" if acts else "tight")
     stopped = detects and seen.at("link_in_fault") <= rating
-    acts = f"over-voltage trip, at {show(seen.at('link_in_fault'), 'V', 3)}" if detects else "nothing"
-    return Way([name, "up", to, time, acts], "holds" if stopped else "fails")
+    acting = f"trip, at {show(seen.at('link_in_fault'), 'V', 3)}" if detects else "nothing"
+    return Way([name, f"up to {volts}", show(seen.at("time_to_rating"), "s", 2), acting], "holds" if stopped else "fails")
 
 
 LOADS = (("lightest load", most, "copper"), ("heaviest load", least, "slate"))

@@ -13,7 +13,7 @@ CHARGING = "link charged by a constant current (choke and peak limit) or by a co
 soft_start = Stage("soft_start", "Soft start", path=False, telling="{ramp_time}")
 soft_start.choice(
     "ramp_kind",
-    {"current": Option("pin with a current source", {"by_current": 1}), "resistor": Option("R-C on the dead-time pin", {"by_current": 0})},
+    {"current": Option("current source", {"by_current": 1}), "resistor": Option("R-C", {"by_current": 0})},
     {"by_current": ("", r"\sigma_i", "1 where a current charges the capacitor.")},
     default="current",
     sentence="What makes the ramp.",
@@ -21,7 +21,7 @@ soft_start.choice(
 )
 soft_start.choice(
     "acting_limit",
-    {"peak": Option("peak current of the choke", {"by_power": 0}), "input": Option("power of the input", {"by_power": 1})},
+    {"peak": Option("peak current", {"by_power": 0}), "input": Option("input power", {"by_power": 1})},
     {"by_power": ("", r"\sigma_P", "1 where the input's power limits the charging.")},
     default="peak",
     sentence="Which limit acts while the link is charged.",
@@ -29,11 +29,7 @@ soft_start.choice(
 )
 soft_start.choice(
     "start_load",
-    {
-        "none": Option("none: the bridge sleeps", {"loaded_share": 0}),
-        "half": Option("half", {"loaded_share": 0.5}),
-        "full": Option("full", {"loaded_share": 1}),
-    },
+    {"none": Option("none", {"loaded_share": 0}), "half": Option("half", {"loaded_share": 0.5}), "full": Option("full", {"loaded_share": 1})},
     {"loaded_share": ("", r"x_0", "Load during the ramp, of the full.")},
     default="none",
     sentence="What the link has to feed while it is being charged.",
