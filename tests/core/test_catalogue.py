@@ -5,7 +5,7 @@ import pytest
 
 from rhombos.catalogue.loader import CatalogueError, load, read_table
 from rhombos.core.parts.columns import PART_TYPES
-from rhombos.core.parts.table import Candidates, PartTable
+from rhombos.core.parts.table import PLACING, Candidates, PartTable
 
 TABLES = load()
 
@@ -116,7 +116,7 @@ def test_the_link_has_capacitors_of_500_volts():
 
 def test_candidates_stand_cheapest_first_with_their_counts():
     candidates = Candidates(TABLES["mosfet"], (1, 2, 3), pieces=4)
-    price = candidates.columns["price"] * candidates.quantity * 4
+    price = (candidates.columns["price"] * candidates.quantity + PLACING * (candidates.quantity - 1)) * 4
     assert (np.diff(price) >= 0).all()
     assert len(candidates.rows) == 3 * len(TABLES["mosfet"].codes)
     view = candidates.view(2, np.array([5, 0]))

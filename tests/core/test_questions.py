@@ -10,6 +10,7 @@ from rhombos.core.graph.picking import judge_of, ranked, reasons
 from rhombos.core.graph.seek import goal_seek, moved_to, sensitivity
 from rhombos.core.graph.verdicts import FAILS, HOLDS, TIGHT, UNKNOWN_VERDICT
 from rhombos.core.lineups import TITLES
+from rhombos.core.parts.table import PLACING
 from rhombos.formats.design import of_sample
 from tests.core.trial import needs
 
@@ -93,7 +94,7 @@ def test_every_pick_is_the_cheapest_that_meets_its_needs(solved):
             continue
         rejected = state.rejected.reshape(-1)[: len(fits)]
         assert int(state.chosen) == int(np.argmax(fits & ~rejected)), wired.key
-        cost = candidates.columns["price"] * candidates.quantity
+        cost = candidates.columns["price"] * candidates.quantity + PLACING * (candidates.quantity - 1)
         cheaper = [i for i in range(len(fits)) if cost[i] < cost[int(state.chosen)]]
         assert not (fits[cheaper] & ~rejected[cheaper]).any(), f"{wired.key}: a cheaper part would do"
 

@@ -15,7 +15,7 @@ from rhombos.core.magnetics.winding import pulse_factor
 from rhombos.core.modulation.hard_share import hard_share
 from rhombos.core.stages.front.clamp import RATINGS
 from rhombos.core.stages.magnetics.transformer_core import table_flux
-from rhombos.core.stages.output.output_window import ARRESTERS
+from rhombos.core.stages.output.output_window import ARRESTERS, ENERGIES
 from rhombos.core.stages.source.first_power import LAMPS
 from rhombos.core.stages.source.source_input_line import CABLE_AREAS
 from rhombos.formats.design import model_for, of_sample
@@ -73,6 +73,7 @@ OPERATORS = {
     "B_tab": table_flux,
     "F_pulse": pulse_factor,
     "lamp\\uparrow": lambda x: next((w for w in LAMPS if w >= x * (1 - 1e-9)), LAMPS[-1]),
+    "energy\\uparrow": lambda x: next((w for w in ENERGIES if w >= x * (1 - 1e-9)), ENERGIES[-1]),
     "arrester\\uparrow": lambda x: next((w for w in ARRESTERS if w >= x * (1 - 1e-9)), ARRESTERS[-1]),
     "hard": _hard,
     "class": _class,

@@ -35,6 +35,18 @@ describe('an edit', () => {
     expect(JSON.stringify(after)).not.toBe(before)
     expect(JSON.stringify(design)).toBe(before)
   })
+  test('a build is held beside what was pinned by hand, and let go without it', () => {
+    const pin = (reason: string) => ({ value: 5, part: null, quantity: 1, reason })
+    const mine = { ...design, pins: { 'front.turns': pin('at hand') } }
+    const held = moves.heldBuild({ 'front.turns': pin('build held: ordered'), 'link.x': pin('build held: ordered') })(
+      mine,
+    )
+    expect(held.pins['front.turns']!.reason).toBe('at hand')
+    expect(moves.heldFor(held)).toBe('ordered')
+    expect([...moves.heldPlaces(held.pins)]).toEqual(['link'])
+    expect(moves.letGo(held).pins).toEqual(mine.pins)
+    expect(moves.heldFor(moves.letGo(held))).toBeNull()
+  })
   test('pins with a reason, or goes on with the one that stood there', () => {
     const reason = (move: moves.Move, key: string) => move(design).pins[key]?.reason
     expect(reason(moves.pinned('front.turns', 5, 'at hand'), 'front.turns')).toBe('at hand')

@@ -7,7 +7,7 @@ from fastapi import APIRouter, Query, Response
 
 from rhombos.api import answers, drawings
 from rhombos.api.answer import Answer
-from rhombos.api.schemas import Ask, AskFigure, AskParse, AskPicture, AskPlace, AskScope, AskSeek
+from rhombos.api.schemas import Ask, AskChanges, AskFigure, AskHold, AskParse, AskPicture, AskPlace, AskScope, AskSeek
 from rhombos.api.service import Sheets, compare_lineups, scope
 from rhombos.core.comparison import Comparison
 from rhombos.core.graph.declare import Stage
@@ -28,7 +28,9 @@ from rhombos.core.units import parse, show
 from rhombos.demo.briefs import briefs
 from rhombos.formats.bench_sheet import procedures, thresholds
 from rhombos.formats.build_pack import parts_csv, parts_list
-from rhombos.formats.design import Design, model_for, of_sample, schema
+from rhombos.formats.changed import Change, changes
+from rhombos.formats.design import Design, PinnedValue, model_for, of_sample, schema
+from rhombos.formats.held import held
 from rhombos.formats.sheet import shapes
 from rhombos.formats.sheet.columns import columns_json
 from rhombos.formats.sheet.explain import pick_json
@@ -162,6 +164,14 @@ def _whole(router: APIRouter, sheets: Sheets) -> None:
         _, sheet = sheets.solve(body.design)
         _corner(sheet, body.corner)
         return Answer(scope(sheet, body.corner, body.load, body.modulation, body.sampling, body.pixels))
+
+    @router.post("/hold")
+    def ask_hold(body: AskHold) -> dict[str, PinnedValue]:
+        return held(*sheets.solve(body.design), body.design, body.reason)
+
+    @router.post("/changes")
+    def ask_changes(body: AskChanges) -> list[Change]:
+        return changes((body.since, *sheets.solve(body.since)), (body.design, *sheets.solve(body.design)))
 
     @router.post("/build")
     def build(body: Ask) -> answers.BuildPack:

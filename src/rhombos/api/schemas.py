@@ -22,6 +22,20 @@ class NewProject(Strict):
     message: Short = "First sheet"
 
 
+class AskHold(Strict):
+    """A build to be held, and why: parts ordered, say."""
+
+    design: Design
+    reason: Short = "parts ordered"
+
+
+class AskChanges(Strict):
+    """A design, and an earlier one to which it is held."""
+
+    design: Design
+    since: Design
+
+
 class ProjectChange(Strict):
     """Another title, another place to stand, or both."""
 

@@ -17,7 +17,7 @@ def second() -> Design:
             "pins": {
                 **base.pins,
                 "transformer.primary_turns": PinnedValue(value=2.0, reason="the foil at hand makes two turns"),
-                "precharge.resistor_pulse_energy": PinnedValue(value=95.0, reason="the resistor at hand"),
+                "precharge.resistor_pulse_energy": PinnedValue(value=130.0, reason="the resistor at hand"),
             },
         }
     )

@@ -7,6 +7,7 @@ GIVENS = {
     "front.ambient_temperature": "output.ambient_temperature",
     "bridge.ambient_temperature": "output.ambient_temperature",
     "bridge.carrier_frequency": "bridge.wanted_carrier",
+    "oscillator.cost": "oscillator.controller_price",
 }
 """A given that stands elsewhere."""
 
@@ -46,7 +47,14 @@ MOVED_FIGURES = {
     "filter.choke_ripple_loss": "filter.choke_core_loss",
 }
 
-GONE = ("transformer.ac_allowance", "front.thermal_settling_time", "bridge.thermal_settling_time")
+GONE = (
+    "transformer.ac_allowance",
+    "front.thermal_settling_time",
+    "bridge.thermal_settling_time",
+    "oscillator.frequency_tolerance",
+    "oscillator.control_power",
+    "oscillator.part_count",
+)
 """Givens that no formula reads any more."""
 
 

@@ -11,7 +11,7 @@ from rhombos.core.graph.places import Place
 from rhombos.core.graph.sheet import Sheet
 from rhombos.core.units import show
 
-_BRACES = re.compile(r"\{(\w+(?::lasting)?)\}")
+_BRACES = re.compile(r"\{(\w+(?::lasting|:percent)?)\}")
 
 
 class Words:
@@ -27,21 +27,23 @@ class Words:
         """A figure; not a number where it is known nowhere."""
         return _highest(self.sheet.value(self._node(name).key))
 
-    def text(self, name: str, *, lasting: bool = False) -> str:
-        """A figure with its unit, of the corners that last where that is asked."""
+    def text(self, name: str, *, lasting: bool = False, percent: bool = False) -> str:
+        """A figure with its unit, of the corners that last where that is asked; a share in per cent."""
         node = self._node(name)
         values = self.sheet.value(node.key)
         if lasting:
             values = np.broadcast_to(values, self.sheet.corners.lasting.shape)[self.sheet.corners.lasting]
         highest = _highest(values)
+        if percent and math.isfinite(highest):
+            return f"{100 * highest:.3g} %"
         return show(highest, node.figure.unit, 3) if math.isfinite(highest) else f"(not known: {node.figure.title.lower()})"
 
     def fill(self, words: str) -> str:
-        """Words with every name in braces replaced by its figure; `{name:lasting}` by that of the corners that last."""
+        """Words with every name in braces replaced by its figure; `{name:lasting}` by that of the corners that last, `{name:percent}` in per cent."""
 
         def word(match: re.Match[str]) -> str:
-            name, _, lasting = match[1].partition(":")
-            return self.text(name, lasting=bool(lasting))
+            name, _, how = match[1].partition(":")
+            return self.text(name, lasting=how == "lasting", percent=how == "percent")
 
         return _BRACES.sub(word, words)
 

@@ -500,6 +500,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/hold": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Ask Hold */
+        post: operations["ask_hold_api_hold_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/changes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Ask Changes */
+        post: operations["ask_changes_api_changes_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/build": {
         parameters: {
             query?: never;
@@ -549,6 +583,14 @@ export interface components {
             design: components["schemas"]["Design"];
         };
         /**
+         * AskChanges
+         * @description A design, and an earlier one to which it is held.
+         */
+        AskChanges: {
+            design: components["schemas"]["Design"];
+            since: components["schemas"]["Design"];
+        };
+        /**
          * AskFigure
          * @description A question about one figure at a corner.
          */
@@ -558,6 +600,18 @@ export interface components {
             key: string;
             /** Corner */
             corner: string;
+        };
+        /**
+         * AskHold
+         * @description A build to be held, and why: parts ordered, say.
+         */
+        AskHold: {
+            design: components["schemas"]["Design"];
+            /**
+             * Reason
+             * @default parts ordered
+             */
+            reason: string;
         };
         /**
          * AskParse
@@ -703,6 +757,25 @@ export interface components {
             breadth: number;
             /** Mean Turn */
             mean_turn: number;
+        };
+        /**
+         * Change
+         * @description One thing that is otherwise: of which kind, where, what it is called, and what it was and is, in words.
+         */
+        Change: {
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "line-up" | "load" | "given" | "choice" | "pin" | "part" | "decision" | "judgement" | "total";
+            /** Place */
+            place: string;
+            /** Title */
+            title: string;
+            /** Before */
+            before: string;
+            /** After */
+            after: string;
         };
         /**
          * ChangedPart
@@ -2248,7 +2321,9 @@ export interface components {
     pathItems: never;
 }
 export type Ask = components['schemas']['Ask'];
+export type AskChanges = components['schemas']['AskChanges'];
 export type AskFigure = components['schemas']['AskFigure'];
+export type AskHold = components['schemas']['AskHold'];
 export type AskParse = components['schemas']['AskParse'];
 export type AskPicture = components['schemas']['AskPicture'];
 export type AskPlace = components['schemas']['AskPlace'];
@@ -2258,6 +2333,7 @@ export type Bar = components['schemas']['Bar'];
 export type Bars = components['schemas']['Bars'];
 export type BuildPack = components['schemas']['BuildPack'];
 export type CardCore = components['schemas']['CardCore'];
+export type Change = components['schemas']['Change'];
 export type ChangedPart = components['schemas']['ChangedPart'];
 export type CheckMeta = components['schemas']['CheckMeta'];
 export type ChoiceMeta = components['schemas']['ChoiceMeta'];
@@ -4481,6 +4557,146 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ScopeTold"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    ask_hold_api_hold_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AskHold"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        [key: string]: components["schemas"]["PinnedValue"];
+                    };
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    ask_changes_api_changes_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AskChanges"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Change"][];
                 };
             };
             /** @description Not Found */

@@ -3,6 +3,7 @@ import { Button } from '@chakra-ui/react'
 import { useState } from 'react'
 import { call, type Design } from '../api'
 import { useProject, useWorkspace } from '../state/workspace'
+import { Since } from './Since'
 import { Decisions } from '../ui/Decisions'
 import { saveText } from '../ui/save'
 
@@ -54,6 +55,7 @@ function Revisions() {
   const { project } = useProject('project')
   const { edit } = useWorkspace('edit')
   const [said, setSaid] = useState('')
+  const [since, setSince] = useState<number | null>(null)
   const open = (number: number) => {
     call<{ design: Design }>(`projects/${project.id}/revisions/${number}`)
       .then((r) => {
@@ -90,7 +92,14 @@ function Revisions() {
                 ·{' '}
                 <a className="act" href={`/api/projects/${project.id}/revisions/${r.number}/file`} download>
                   File
-                </a>
+                </a>{' '}
+                ·{' '}
+                <button
+                  className="act"
+                  aria-expanded={since === r.number}
+                  onClick={() => setSince(since === r.number ? null : r.number)}>
+                  What changed since
+                </button>
               </td>
             </tr>
           ))}
@@ -99,6 +108,7 @@ function Revisions() {
       <p role="status" className="quiet">
         {said}
       </p>
+      {since !== null && <Since revision={since} />}
     </>
   )
 }

@@ -27,6 +27,34 @@ export const unpinned =
   (key: string): Move =>
   (d) => ({ ...d, pins: keeping(d.pins, (k) => k !== key) })
 
+/** With this begins the reason of every pin that holding a build has made (as the server writes it). */
+export const HELD = 'build held: '
+
+/** Whether a build is held, and why: the words behind the mark, or null. */
+export const heldFor = (d: Design): string | null =>
+  Object.values(d.pins)
+    .find((p) => p.reason.startsWith(HELD))
+    ?.reason.slice(HELD.length) ?? null
+
+/** The places at which something is held. */
+export const heldPlaces = (pins: Design['pins']): Set<string> =>
+  new Set(
+    Object.entries(pins)
+      .filter(([, p]) => p.reason.startsWith(HELD))
+      .map(([key]) => key.split('.')[0]!),
+  )
+
+/** Every decision and part stays where the server says that it stands. */
+export const heldBuild =
+  (pins: Design['pins']): Move =>
+  (d) => ({ ...d, pins: { ...pins, ...d.pins } })
+
+/** What holding a build has pinned is free again; what was pinned by hand stays. */
+export const letGo: Move = (d) => ({
+  ...d,
+  pins: Object.fromEntries(Object.entries(d.pins).filter(([, p]) => !p.reason.startsWith(HELD))),
+})
+
 export const lineUp =
   (id: string): Move =>
   (d) => ({ ...d, lineup: id })

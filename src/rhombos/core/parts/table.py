@@ -31,13 +31,20 @@ class PartTable:
 Catalogue = Mapping[str, PartTable]
 
 
+PLACING = 0.3
+"""Credits that every further piece of a part counts beside its price [judgement]: board, joints, balancing, one more to fail.
+
+Without it sixteen small cans stand where ten larger ones are usual.
+"""
+
+
 class Candidates:
-    """Parts times quantities, cheapest first; columns are read as attributes, shaped (candidates, 1, ...)."""
+    """Parts times quantities, cheapest first, the placing of further pieces counted; columns are read as attributes, shaped (candidates, 1, ...)."""
 
     def __init__(self, table: PartTable, quantities: tuple[int, ...], pieces: int) -> None:
         rows, counts = np.meshgrid(np.arange(len(table.codes)), np.array(quantities), indexing="ij")
         rows, counts = rows.ravel(), counts.ravel()
-        order = np.argsort(table.columns["price"][rows] * counts * pieces, kind="stable")
+        order = np.argsort((table.columns["price"][rows] * counts + PLACING * (counts - 1)) * pieces, kind="stable")
         self.table = table
         self.rows = rows[order]
         self.quantity: NDArray[np.float64] = counts[order].astype(float)

@@ -4,6 +4,7 @@ import { call, type BuildPack } from '../../api'
 import { useSheet } from '../../state/sheet'
 import { useWorkspace } from '../../state/workspace'
 import { Procedures, Thresholds } from './BenchSheet'
+import { Hold } from './Hold'
 import { PartsList } from './PartsList'
 import { WindingSheet } from './WindingSheet'
 
@@ -28,6 +29,7 @@ export default function Build() {
           Do not order before they are settled: see the hollow rhombi on the line.
         </p>
       )}
+      <Hold />
       <PartsList pack={pack.data} />
       {pack.data.windings.map((card) => (
         <WindingSheet key={card.place} card={card} />

@@ -1,6 +1,7 @@
 /** Where one is, how it stands with saving, the views, and the tools that are always at hand. */
 import { memo } from 'react'
 import { Link, NavLink } from 'react-router'
+import { heldFor } from '../../state/moves'
 import { useOpened, useProject, useWorked, useWorkspace } from '../../state/workspace'
 import { LookButton } from '../../ui/LookButton'
 import { Logo } from '../../ui/Mark'
@@ -20,6 +21,7 @@ export function TopBar({ show }: { show: (dialog: Dialog) => void }) {
         {title}
       </h1>
       <SaveButton show={show} />
+      <HeldChip />
       <Tabs base={base} />
       <div className="tools">
         <button className="tool" onClick={undo} disabled={!canUndo} aria-label="Undo">
@@ -51,6 +53,18 @@ const Tabs = memo(function Tabs({ base }: { base: string }) {
     </nav>
   )
 })
+
+/** That a build is held is told on every screen; it leads to where it can be let go. */
+function HeldChip() {
+  const { base } = useWorkspace('base')
+  const held = useWorked((w) => heldFor(w.design))
+  if (held === null) return null
+  return (
+    <Link className="state" to={`${base}/build`} title={`Every decision and part is held: ${held}`}>
+      build held
+    </Link>
+  )
+}
 
 function SaveButton({ show }: { show: (dialog: Dialog) => void }) {
   const { save, retry } = useProject('save', 'retry')

@@ -1,7 +1,8 @@
 /** The line: the path as rhombi on one copper conductor whose thickness follows the logarithm of the current. */
-import { useCallback, useEffect, useRef, useState } from 'react'
+import { useCallback, useEffect, useMemo, useRef, useState } from 'react'
 import { useNavigate, useParams } from 'react-router'
 import { placeVerdict, telling } from '../../state/figures'
+import { heldPlaces } from '../../state/moves'
 import { useSheet } from '../../state/sheet'
 import { useWorked, useWorkspace } from '../../state/workspace'
 import { walk } from '../arrows'
@@ -17,6 +18,7 @@ export function Line() {
   const { base } = useWorkspace('base')
   // Of the design itself only what was chosen is told.
   const choices = useWorked((w) => w.design.choices)
+  const pins = useWorked((w) => w.design.pins)
   const box = useRef<HTMLElement>(null)
   const [width, setWidth] = useState(1240)
   const navigate = useNavigate()
@@ -29,13 +31,20 @@ export function Line() {
     return () => watch.disconnect()
   }, [])
   const go = useCallback((place: string) => void navigate(`${base}/stages/${place}`), [navigate, base])
+  const held = useMemo(() => heldPlaces(pins), [pins])
   const tall = width < TALL_BELOW
   const drawn: Drawn = {
     // A stage that stands alone hangs on nothing, and is a line of one.
     path: meta.places.filter((p) => p.path || p.host === null),
     hung: (host) => meta.places.filter((p) => p.host === host.name && p.section !== 'loads' && p.section !== 'whole'),
     width: tall ? width : Math.max(width, NARROWEST_WIDE),
-    spot: ({ name }) => ({ name, verdict: placeVerdict(meta, sheet, name, corner), open: name === open, go }),
+    spot: ({ name }) => ({
+      name,
+      verdict: placeVerdict(meta, sheet, name, corner),
+      open: name === open,
+      held: held.has(name),
+      go,
+    }),
     tell: (place) => telling(meta, sheet, choices, place, corner),
     joint: (to) => jointTo(meta, sheet, corner, to.name),
   }

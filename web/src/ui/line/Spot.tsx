@@ -8,6 +8,8 @@ export interface SpotProps {
   verdict: Verdict
   /** Whether its sheet is open. */
   open: boolean
+  /** Whether its build is held: a small square stands in its rhombus. */
+  held: boolean
   go: (place: string) => void
 }
 interface Props extends SpotProps {
@@ -21,14 +23,14 @@ interface Props extends SpotProps {
 }
 
 /** A place on the line that leads to its sheet, by mouse and by key. */
-export function Spot({ name, verdict, open, go, label, grows = true, area, children }: Props) {
+export function Spot({ name, verdict, open, held, go, label, grows = true, area, children }: Props) {
   const [x, y, width, height] = area
   return (
     <g
       className={open && grows ? 'spot open' : 'spot'}
       role="link"
       tabIndex={0}
-      aria-label={`${label}: ${verdict}`}
+      aria-label={`${label}: ${verdict}${held ? ', held' : ''}`}
       aria-current={open ? 'page' : undefined}
       onClick={() => go(name)}
       onKeyDown={(e) => {
@@ -44,6 +46,11 @@ export function Spot({ name, verdict, open, go, label, grows = true, area, child
     </g>
   )
 }
+
+/** The build of a stage is held: what was ordered stays. */
+export const HeldMark = ({ x, y }: { x: number; y: number }) => (
+  <rect className="held" x={x - 3.2} y={y - 3.2} width={6.4} height={6.4} fill="var(--sheet)" stroke="var(--ink)" />
+)
 
 interface AttachmentProps extends SpotProps {
   title: string

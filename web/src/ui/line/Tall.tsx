@@ -1,14 +1,16 @@
 /** The line from top to bottom, for narrow screens. */
 import { memo } from 'react'
 import { Rhombus } from '../Mark'
-import { conductor, type Drawn } from './drawn'
+import { conductor, short, type Drawn } from './drawn'
 import { flowed, rowsOf } from './hung'
-import { Attachment, Spot, type SpotProps } from './Spot'
+import { Attachment, HeldMark, Spot, type SpotProps } from './Spot'
 
 const STEP = 46
 const AXIS = 26
 const ROW = 17
 const HANGS_FROM = 156
+/** Letters that have room before what hangs there. */
+const TELL = 17
 
 export function Tall({ path, hung, width, spot, tell, joint }: Drawn) {
   const hanging = path.map((p) => flowed(hung(p), HANGS_FROM, width - HANGS_FROM - 6))
@@ -40,7 +42,7 @@ export function Tall({ path, hung, width, spot, tell, joint }: Drawn) {
       })}
       {path.map((p, i) => (
         <g key={p.name}>
-          <Station {...spot(p)} title={p.title} tell={tell(p)} y={y(i)} />
+          <Station {...spot(p)} title={p.title} tell={short(tell(p), TELL)} y={y(i)} />
           {hanging[i]!.map(({ place, x, row, width }) => (
             <Attachment
               key={place.name}
@@ -68,6 +70,7 @@ const Station = memo(function Station({ title, tell, y, ...spot }: StationProps)
   return (
     <Spot {...spot} label={`${title} ${tell}`} area={[0, y - 20, 146, 40]}>
       <Rhombus x={AXIS} y={y} r={spot.open ? 15 : 11} verdict={spot.verdict} />
+      {spot.held && <HeldMark x={AXIS} y={y} />}
       <text x={52} y={y - 2}>
         {title}
       </text>{' '}

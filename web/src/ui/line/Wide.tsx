@@ -1,9 +1,9 @@
 /** The line from left to right, with what hangs on each stage below it. */
 import { memo } from 'react'
 import { Rhombus } from '../Mark'
-import { conductor, type Drawn, type JointValues } from './drawn'
+import { conductor, short, type Drawn, type JointValues } from './drawn'
 import { along, rowsOf } from './hung'
-import { Attachment, Spot, type SpotProps } from './Spot'
+import { Attachment, HeldMark, Spot, type SpotProps } from './Spot'
 
 const MARGIN = 66
 const AXIS = 40
@@ -54,6 +54,7 @@ const Station = memo(function Station({ title, tell, x, step, ...spot }: Station
   return (
     <Spot {...spot} label={`${title} ${tell}`} area={[x - step / 2 + 6, 22, step - 12, 62]}>
       <Rhombus x={x} y={AXIS} r={spot.open ? 19 : 14} verdict={spot.verdict} />
+      {spot.held && <HeldMark x={x} y={AXIS} />}
       <text className="stage" x={x} y={72} textAnchor="middle">
         {title}
       </text>{' '}
@@ -63,8 +64,6 @@ const Station = memo(function Station({ title, tell, x, step, ...spot }: Station
     </Spot>
   )
 })
-
-const short = (text: string, room: number) => (text.length > room ? `${text.slice(0, room - 1)}…` : text)
 
 interface JointProps extends JointValues {
   from: number

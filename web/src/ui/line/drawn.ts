@@ -21,6 +21,9 @@ export interface Drawn {
   joint: (to: PlaceMeta) => JointValues
 }
 
+/** Words that have to do with so many letters. */
+export const short = (text: string, room: number) => (text.length > room ? `${text.slice(0, room - 1)}…` : text)
+
 const W0 = 2
 const W1 = 5.2
 /** Width of the conductor, in pixels. */

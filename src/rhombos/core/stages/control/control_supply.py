@@ -129,6 +129,8 @@ def linear_loss(input_voltage, control_voltage, supplied_current):
 @control_supply.build(
     unit="",
     whole=True,
+    low=0.0,
+    high=4.0,
     symbol="s",
     source=H14,
     title="Supply taken",

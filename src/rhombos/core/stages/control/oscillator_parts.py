@@ -145,14 +145,14 @@ def part_count(timing_parts):
 
 
 oscillator.order("Controller", "two outputs in turn", "{oscillator_frequency}", price="controller_price")
-oscillator.order("Timing resistor", "{timing_resistor}", "{timing_tolerance}", count=("by_charging",), price="timing_price")
-oscillator.order("Timing capacitor", "{timing_capacitor}", "{capacitor_tolerance}, C0G or film", count=("by_charging",), price="timing_price")
-oscillator.order("Second timing resistor", "{other_resistor}", "{timing_tolerance}", count=("second_resistors",), price="timing_price")
+oscillator.order("Timing resistor", "{timing_resistor}", "{timing_tolerance:percent}", count=("by_charging",), price="timing_price")
+oscillator.order("Timing capacitor", "{timing_capacitor}", "{capacitor_tolerance:percent}, C0G or film", count=("by_charging",), price="timing_price")
+oscillator.order("Second timing resistor", "{other_resistor}", "{timing_tolerance:percent}", count=("second_resistors",), price="timing_price")
 
 oscillator.procedure(
     "Clock before power",
     "Only the control supply is on, no power stage. The timing pin (or the timer) runs at {oscillator_frequency}; each gate is driven at {switching_frequency}: count both, a factor of two between them is read wrongly at once.",
-    "By its tolerances a switch may see {lowest_switching_frequency} to {highest_switching_frequency}. To trim it: {clock_fixed} and a pot of {clock_trim} in place of {timing_resistor}; it stands near {clock_wiper} of the travel.",
+    "By its tolerances a switch may see {lowest_switching_frequency} to {highest_switching_frequency}. To trim it: {clock_fixed} and a pot of {clock_trim} in place of {timing_resistor}; it stands near {clock_wiper:percent} of the travel.",
     "Both outputs are off together for at least {available_dead_time} at every change of turns: look at both on one screen.",
 )
 

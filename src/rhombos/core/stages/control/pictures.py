@@ -48,7 +48,7 @@ def losses(seen: Seen) -> Plot:
         edge = " or beyond" if least in (0, len(frequency) - 1) else ""
         note += f" Of those looked at the least is {show(float(sized[least]), 'W', 3)} at {show(float(frequency[least]), 'Hz', 3)}{edge}."
     series = [Series("sized anew", frequency, sized), Series("this build", frequency, held, "slate", dashed=True)]
-    return Plot("switching frequency", "Hz", "W", series, marks=marks, log=True, note=note)
+    return Plot("switching frequency", "Hz", "W", series, marks=marks, note=note)
 
 
 @gate_drive.picture("Gate voltage at turn-on and turn-off")

@@ -380,7 +380,9 @@ def part_count(senses, upper_pieces, detects):
 
 
 feedback.order("Feedback path", "reference, optocoupler, pot {trim_pot}, {lower_fixed}", "{diode_current} in the diode", count=("senses",), price="path_price")
-feedback.order("Upper feedback resistor", "{upper_piece}", "{leg_tolerance}, holds {piece_voltage}", count=("senses", "upper_pieces"), price="piece_price")
+feedback.order(
+    "Upper feedback resistor", "{upper_piece}", "{leg_tolerance:percent}, holds {piece_voltage}", count=("senses", "upper_pieces"), price="piece_price"
+)
 feedback.order("Over-voltage trip", "{overvoltage_trip}", "comparator and divider of its own, {detector_delay}", count=("detects",), price="trip_price")
 feedback.trip(
     "Link over-voltage",
@@ -395,7 +397,7 @@ feedback.procedure(
     "Prove the sense of the feedback at low voltage",
     "Front end off the battery. A bench supply of a few volts in place of the link, the reference scaled or the lower leg shunted so that the loop thinks it stands at its set-point. More sample must give shorter pulses: turn the supply up and watch a gate.",
     "If pulses grow with the sample, the two inputs of the error amplifier are swapped: the link would latch at full duty.",
-    "Only then on the link: pot to its lower end ({setpoint_at_bottom}), first power through the limiter; turn up to {link_setpoint}, near {wiper_position} of the travel. Its upper end is {setpoint_at_top}.",
+    "Only then on the link: pot to its lower end ({setpoint_at_bottom}), first power through the limiter; turn up to {link_setpoint}, near {wiper_position:percent} of the travel. Its upper end is {setpoint_at_top}.",
     "Lift one end of the upper leg with the front end limited to a tenth: the over-voltage trip must act between {lowest_overvoltage_trip} and {highest_overvoltage_trip}.",
     when="senses",
 )

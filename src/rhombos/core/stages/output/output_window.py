@@ -5,11 +5,12 @@ from rhombos.core.graph.declare import Move
 from rhombos.core.stages.output.output_protection import output_protection
 
 ARRESTERS = (11.0, 17.0, 25.0, 35.0, 50.0, 75.0, 95.0, 115.0, 130.0, 150.0, 175.0, 230.0, 250.0, 275.0, 300.0, 320.0, 385.0, 420.0, 510.0)
+ENERGIES = (10.0, 20.0, 40.0, 80.0, 160.0, 320.0, 640.0, 1280.0)
+"""Joules that arresters are sold for, once."""
 
 output_protection.give("window_share", 0.1, "", r"\delta_w", 0.01, 0.5, "Window of the output relay, either way of the rated voltage.", "Window of the relay")
 output_protection.give("window_tolerance", 0.015, "", r"\delta_{w,t}", 0, 0.1, "Tolerance of the window.", "Tolerance of the window")
 output_protection.give("window_delay", 0.2, "s", r"t_w", 0, 10, "Delay of the window, so that starts do not open the relay.", "Delay of the window")
-output_protection.give("arrester_energy", 40.0, "J", r"E_\mathrm{mov}", 0.1, 5000, "Energy that the arrester takes once.", "Energy of the arrester")
 
 
 @output_protection.build(
@@ -73,6 +74,21 @@ def arrester_voltage(rated_output_voltage):
 def freed_energy(filter_inductance, output_trip_level):
     """Energy of the filter choke at the trip level: what the arrester takes when the relay opens on it."""
     return filter_inductance * output_trip_level**2 / 2
+
+
+@output_protection.build(
+    unit="J",
+    symbol=r"E_\mathrm{mov}",
+    source="[judgement] twice what is freed, as arresters are sold",
+    title="Energy of the arrester",
+    decided=True,
+    empirical=True,
+    tex=r"\operatorname{energy}_\uparrow(2\,{freed_energy})",
+    example=({"freed_energy": 0.3}, 10.0),
+)
+def arrester_energy(freed_energy):
+    """Energy that the arrester takes once."""
+    return next_of(ENERGIES, 2 * freed_energy)
 
 
 output_protection.check(

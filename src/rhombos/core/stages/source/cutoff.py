@@ -178,6 +178,8 @@ def rising_threshold(reference_voltage, upper_resistor, lower_resistor, feedback
 @cutoff.build(
     unit="",
     whole=True,
+    low=0.0,
+    high=2.0,
     symbol="k",
     source="the coarsest parts that are sold with which both thresholds stand where they must",
     title="Tolerance class",
@@ -382,7 +384,7 @@ def least_cutoff(cells, cell_deep):
 
 
 cutoff.order("Comparator", "open collector", "its input current is the sheet's", price=("cost", 0.5))
-cutoff.order("Reference", "{reference_voltage}", "{reference_tolerance}", price=("cost", 0.42))
+cutoff.order("Reference", "{reference_voltage}", "{reference_tolerance:percent}", price=("cost", 0.42))
 cutoff.order("Filter capacitor", "{filter_capacitor}", "at the divider's tap", price=("cost", 0.02))
 for _resistor in ("upper_resistor", "lower_resistor", "feedback_resistor"):
-    cutoff.order(_resistor.replace("_", " ").capitalize(), "{%s}" % _resistor, "{resistor_tolerance}", price=("cost", 0.02))  # noqa: UP031 - braces
+    cutoff.order(_resistor.replace("_", " ").capitalize(), "{%s}" % _resistor, "{resistor_tolerance:percent}", price=("cost", 0.02))  # noqa: UP031 - braces
