@@ -73,3 +73,20 @@ def test_a_build_is_held_in_one_action_shown_on_the_line_and_let_go(page):
     page.until(lambda: page.driver.find_elements(By.XPATH, "//button[.='Let it go']"), "the way back")[0].click()
     page.until(lambda: not page.driver.find_elements(By.CSS_SELECTOR, "rect.held"), "the line without marks")
     page.settled()
+
+
+def test_a_part_of_a_line_up_is_a_project_whose_missing_load_is_given(page):
+    page.open("/project/2/brief")
+    page.until(lambda: page.driver.find_elements(By.CSS_SELECTOR, "[data-testid=part]"), "what is given at the joint")
+    page.settled()
+    tabs = [tab.text for tab in page.driver.find_elements(By.CSS_SELECTOR, ".tabs a")]
+    assert tabs == ["Brief", "Stages", "Build", "Log"]
+    for view in ("line-up", "scope"):
+        page.open(f"/project/2/{view}")
+        page.until(lambda: page.driver.find_elements(By.CSS_SELECTOR, "[data-testid=part]"), "the same in place of the view")
+    page.open("/project/2/stages/cutoff")
+    page.settled()
+    assert "Cut-off's pot" in page.says("main")
+    page.open("/project/2/build")
+    page.until(lambda: page.driver.find_elements(By.CSS_SELECTOR, "[data-testid=parts]"), "its parts")
+    assert "stumbled" not in page.says("body")

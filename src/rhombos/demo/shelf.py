@@ -3,7 +3,7 @@
 from collections.abc import Callable
 from dataclasses import dataclass
 
-from rhombos.demo import tern_islet
+from rhombos.demo import battery_sides, tern_islet
 from rhombos.formats.design import Design
 
 
@@ -24,6 +24,8 @@ class Demo:
     sentence: str
     revisions: tuple[Revision, ...]
     decision: tuple[str, str]
+    back: str = ""
+    """With what message the first design is saved again, where there are later ones."""
 
     def design(self) -> Design:
         """The first, good revision."""
@@ -41,5 +43,20 @@ DEMOS = {
             "Push-pull rather than the full bridge: two ground-referenced switches, no high-side supply to fail on the islet; the clamps lose less than one per cent of the power. "
             "Reopen if the load grows past a kilowatt.",
         ),
-    )
+        "Back to one freezer and computed turns",
+    ),
+    "cider-press": Demo(
+        "cider-press",
+        "Cider press heater & lamps",
+        "36 V Li-ion to 120 V 60 Hz stepped, 350 W: the battery's side, the converter still to come.",
+        (Revision(battery_sides.cider_press, "Battery's side: fuse, cut-off with its pot, precharge"),),
+        ("Cut-off with a pot", "The press is lent out with packs of two makers: the cut-off is set on the bench for the pack that goes with it."),
+    ),
+    "ferry-buoy": Demo(
+        "ferry-buoy",
+        "Ferry buoy siren",
+        "12 V lead-acid to 115 V 60 Hz, 120 VA: the battery's side, the iron still to come.",
+        (Revision(battery_sides.ferry_buoy, "Battery's side: series MOSFET against a reversed pack"),),
+        ("Series MOSFET", "The pack is changed at sea, at night: a shunt diode would leave the buoy without a fuse until the next tide."),
+    ),
 }

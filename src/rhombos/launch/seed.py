@@ -17,7 +17,8 @@ def load_demo(store: Store) -> None:
         for revision in demo.revisions[1:]:
             saved = store.save_revision(project, version, write_design(with_parts(revision.design())), "bench A", revision.message)
             version = saved["version"]
-        # The shelf opens the good sheet: the draft goes back to the first revision's design.
-        store.save_revision(project, version, write_design(first), "bench A", "Back to one freezer and computed turns")
+        if version > 1:
+            # The shelf opens the good sheet: the draft goes back to the first revision's design.
+            store.save_revision(project, version, write_design(first), "bench A", demo.back)
         store.decide(project, demo.decision[0], demo.decision[1], {}, "bench A")
     store.note("demo-loaded", "1")

@@ -12,6 +12,8 @@ from rhombos.core.lineups.tools import TOOLS
 
 ALONE = "_alone"
 """Behind the name of a stage: the line-up in which it stands alone."""
+TO = "_to_"
+"""Between the name of a line-up and a place of its path: the line-up cut behind that place, what it fed being givens."""
 FIRST = "ferrite_push_pull"
 """The module whose line-up a new project begins with."""
 
@@ -36,9 +38,19 @@ def lineup(id: str, loads: tuple[str, ...] = ("load_1",)) -> LineUp:
     stage = id.removesuffix(ALONE)
     if id.endswith(ALONE) and stage in STAGES:
         return replace(alone(STAGES[stage]), id=id)
+    whole, _, last = id.partition(TO)
+    if whole in LINE_UPS and last in _path(whole):
+        line = LINE_UPS[whole]
+        return replace(line.cut(last=last), id=id, title=f"{line.title}: up to {line.place(last).shown.lower()}", sample=None)
     raise Unknown(f"no line-up {id!r}; there are {', '.join(LINE_UPS)}")
 
 
 def exists(id: str) -> bool:
-    """Whether there is such a line-up, or such a stage that stands alone."""
-    return id in LINE_UPS or (id.endswith(ALONE) and id.removesuffix(ALONE) in STAGES)
+    """Whether there is such a line-up, such a part of one, or such a stage that stands alone."""
+    whole, _, last = id.partition(TO)
+    return id in LINE_UPS or (id.endswith(ALONE) and id.removesuffix(ALONE) in STAGES) or (whole in LINE_UPS and last in _path(whole))
+
+
+def _path(id: str) -> list[str]:
+    """The places of a line-up at which it can be cut: all of its path but the last."""
+    return [p.name for p in LINE_UPS[id].path[:-1]]

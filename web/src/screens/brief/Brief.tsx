@@ -50,10 +50,10 @@ export function Brief() {
   )
 }
 
-const TITLES = { source: 'Source', output: 'Output', surroundings: 'Surroundings' }
+export const TITLES = { source: 'Source', output: 'Output', surroundings: 'Surroundings' }
 
 /** What the stages of the line-up ask the brief for, and what they show beside it. */
-function Fields({ group }: { group: keyof typeof TITLES }) {
+export function Fields({ group }: { group: keyof typeof TITLES }) {
   const meta = useSelected((s) => s.meta)
   const mine = meta.fields.filter((f) => f.group === group)
   if (mine.length === 0) return null

@@ -6,7 +6,7 @@ import { useOpened, useProject, useWorked, useWorkspace } from '../../state/work
 import { LookButton } from '../../ui/LookButton'
 import { Logo } from '../../ui/Mark'
 import type { Dialog } from './useKeys'
-import { TABS } from './views'
+import { OF_THE_WHOLE, TABS, usePartOnly } from './views'
 
 export function TopBar({ show }: { show: (dialog: Dialog) => void }) {
   const { base, undo, canUndo, redo, canRedo } = useWorkspace('base', 'undo', 'canUndo', 'redo', 'canRedo')
@@ -43,9 +43,10 @@ export function TopBar({ show }: { show: (dialog: Dialog) => void }) {
 }
 
 const Tabs = memo(function Tabs({ base }: { base: string }) {
+  const part = usePartOnly()
   return (
     <nav className="tabs" aria-label="Views">
-      {TABS.map(([path, name]) => (
+      {TABS.filter(([path]) => !part || !OF_THE_WHOLE.has(path)).map(([path, name]) => (
         <NavLink key={path} to={`${base}/${path}`} className={({ isActive }) => (isActive ? 'active' : '')}>
           {name}
         </NavLink>

@@ -2,9 +2,10 @@
 
 import numpy as np
 
-from rhombos.core.graph.pictures import Limit, Mark, Plot, Seen, Series
+from rhombos.core.graph.pictures import Limit, Mark, Plot, Seen, Series, most
+from rhombos.core.sequence.bootstrap_cycle import Cell, repeated
 from rhombos.core.stages.control import ways as ways
-from rhombos.core.stages.control.bootstrap import bootstrap
+from rhombos.core.stages.control.bootstrap_line import bootstrap
 from rhombos.core.stages.control.gate_drive import gate_drive
 from rhombos.core.stages.control.oscillator_parts import oscillator
 from rhombos.core.units import show
@@ -89,3 +90,28 @@ def droop(seen: Seen) -> Plot:
         [Limit("lock-out", seen.at("lockout_voltage"))],
         [Mark("least low time", on + refresh, float(full - lost * np.exp(-refresh / tau)))],
     )
+
+
+@bootstrap.picture("The capacitor over an output period", "modulation_index", "output_frequency", "dead_time_share")
+def over_period(seen: Seen) -> Plot:
+    """Cycle by cycle to repetition: lowest where the high side is on for longest and refreshed for shortest."""
+    output = seen.at("output_frequency")
+    index = most(seen.each("modulation_index"))
+    cell = Cell(
+        seen.at("full_voltage"),
+        seen.at("switch_quantity") * seen.at("gate_charge") + seen.at("level_shift_charge"),
+        seen.at("high_side_current"),
+        seen.at("gate_pull_down") / seen.at("switch_quantity"),
+        seen.at("bootstrap_capacitor") / seen.at("capacitance_derating"),
+        seen.at("bootstrap_resistor"),
+    )
+    found = repeated(cell, index, seen.at("gate_frequency"), output, seen.at("available_dead_time"))
+    floor = seen.at("lockout_voltage") + 1
+    half = 1 / (2 * output)
+    line = cell.after_high(cell.full, half)
+    ok = "above" if found.lowest >= floor else "below"
+    said = f"At the highest modulation index ({index:.3g}) it falls to {show(found.lowest, 'V', 3)}, {ok} what the driver needs ({show(floor, 'V', 3)})."
+    if not found.repeats:
+        said = "It does not come to repeat: each period leaves less."
+    longest = f" A leg that stays high for half a period ({show(half, 's', 3)}) would leave {show(max(line, 0.0), 'V', 3)} on this capacitor: see the figures for line-frequency legs."
+    return Plot("time", "s", "V", [Series("bootstrap", found.time, found.volts)], [Limit("lock-out and a volt", floor)], note=said + longest)
