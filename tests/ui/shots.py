@@ -21,6 +21,7 @@ VIEWS = [
     ("link", "/project/1/stages/link", ".judge"),
     ("precharge", "/project/1/stages/precharge", ".scenes .tracks"),
     ("trip", "/project/1/stages/trip", ".plot"),
+    ("feedback", "/project/1/stages/feedback", ".ways"),
     ("scope", "/project/1/scope", "[data-testid=meters]"),
     ("build", "/project/1/build", "[data-testid=parts]"),
     ("log", "/project/1/log", ".table"),

@@ -8,7 +8,7 @@ from rhombos.core.stages.control.current_limit import current_sensing
 from rhombos.core.stages.control.driver_schools import driver_schools
 from rhombos.core.stages.control.gate_drive import gate_drive
 from rhombos.core.stages.control.oscillator_parts import oscillator
-from rhombos.core.stages.feedback.feedback_faults import feedback
+from rhombos.core.stages.feedback.feedback_build import feedback
 from rhombos.core.stages.feedback.loop import control_loop
 from rhombos.core.stages.front.soft_start import soft_start
 from rhombos.core.stages.link.dc_link import dc_link

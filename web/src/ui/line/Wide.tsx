@@ -25,7 +25,13 @@ export function Wide({ path, hung, width, spot, tell, joint }: Drawn) {
       ))}
       {path.map((p, i) => (
         <g key={p.name}>
-          <Station {...spot(p)} title={p.title} tell={short(tell(p), Math.floor(Math.min(step, 2 * MARGIN + 8) / 6.1))} x={x(i)} step={step} />
+          <Station
+            {...spot(p)}
+            title={p.title}
+            tell={short(tell(p), Math.floor(Math.min(step, 2 * MARGIN + 8) / 6.1))}
+            x={x(i)}
+            step={step}
+          />
           {hanging[i]!.map(({ place, x, row, width }) => (
             <Attachment
               key={place.name}

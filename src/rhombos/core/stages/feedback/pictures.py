@@ -4,7 +4,7 @@ import numpy as np
 
 from rhombos.core.formulas.numeric import Values
 from rhombos.core.graph.pictures import Bar, Bars, Limit, Mark, Plot, Seen, Series, Table, Way, least, most
-from rhombos.core.stages.feedback.feedback_faults import feedback
+from rhombos.core.stages.feedback.feedback_build import feedback
 from rhombos.core.stages.feedback.loop import control_loop
 from rhombos.core.stages.feedback.single_faults import Fault, Path, faults
 from rhombos.core.units import show
