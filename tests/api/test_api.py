@@ -161,7 +161,7 @@ def test_questions_about_a_figure(client):
     assert any(b["key"] == "oscillator.wanted_frequency" or b["held_up"] for b in client.post("/api/sensitivity", json=ask).json())
     sought = client.post(
         "/api/seek",
-        json={"design": DESIGN, "key": "precharge.precharge_time", "corner": "nominal_full", "wanted": "300 ms", "move": "precharge.usual_closing_fraction"},
+        json={"design": DESIGN, "key": "precharge.precharge_time", "corner": "nominal_full", "wanted": "480 ms", "move": "precharge.usual_closing_fraction"},
     ).json()
     assert sought["exact"]
     assert client.post("/api/why", json={**ask, "key": "no.such"}).status_code == 422
@@ -325,7 +325,7 @@ def test_what_is_not_there_is_404(client):
 
 @pytest.mark.parametrize("wrong", [{"key": "no.such"}, {"move": "no.such"}, {"corner": "noon"}])
 def test_a_seek_that_names_what_is_not_there_is_told_so(client, wrong):
-    ask = {"design": DESIGN, "key": "precharge.precharge_time", "corner": "nominal_full", "wanted": "300 ms", "move": "precharge.usual_closing_fraction"}
+    ask = {"design": DESIGN, "key": "precharge.precharge_time", "corner": "nominal_full", "wanted": "480 ms", "move": "precharge.usual_closing_fraction"}
     plain = TestClient(client.app, base_url=str(client.base_url), raise_server_exceptions=False)
     answer = plain.post("/api/seek", json={**ask, **wrong})
     assert answer.status_code in (404, 422)

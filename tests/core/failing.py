@@ -1,5 +1,7 @@
 """Designs that fail the checks of feedback, sensing, drivers and supplies; and why some are fed what they guard."""
 
+from rhombos.core.graph.inputs import PartChoice
+
 FAILING: dict[str, dict[str, object]] = {
     "feedback.spread": {"choose feedback.school": "zener_string"},
     "feedback.trim": {"feedback.leg_tolerance": 0.05},
@@ -27,6 +29,7 @@ FAILING: dict[str, dict[str, object]] = {
     "supply.heat": {"choose supply.supply_kind": "linear", "supply.controller_current": 0.2},
     "supply.rating": {"choose supply.supply_kind": "linear", "supply.linear_rating": 25.0},
     "supply.fan": {"choose supply.fan": "battery"},
+    "supply.shares_ripple": {"choose supply.hold_up_place": "rail", "supply.hold_up_ripple_rating": 1e-3},
     "supply.ride_through": {"pin supply.hold_up_capacitor": 10e-6},
     "polarity.shunt_diode": {"choose polarity.polarity_school": "shunt", "polarity.shunt_surge": 400.0},
     "polarity.series_part": {"choose polarity.polarity_school": "series_switch", "polarity.series_rating": 20.0},
@@ -34,6 +37,19 @@ FAILING: dict[str, dict[str, object]] = {
     "soft_start.longer": {"pin soft_start.soft_start_capacitor": 10e-9},
     "soft_start.first_pulse": {"pin soft_start.soft_start_capacitor": 100e-12},
     "cutoff.pot_end_guards": {"cutoff.cutoff_trim_share": 0.5},
+    "battery.supply_limit": {"choose battery.chemistry": "supply", "battery.cells": 1.0, "battery.supply_limit": 5.0},
+    "cutoff.weakest": {"cutoff.cell_spread": 0.45},
+    "input.line_damped": {"precharge.cable_inductance": 100e-6, "pin input.bank_capacitance": 20e-6},
+    "input.hot_plug": {"choose input.connection": "plugged", "pin input.bulk": PartChoice("EB35-2200", 10)},
+    **{
+        f"{side}_gates.{name}": {key.format(side): value}
+        for side in ("front", "bridge")
+        for name, key, value in (
+            ("miller", "pin {}_gates.gate_resistor_on", 2.0),
+            ("resistor_heat", "pin {}_gates.allowed_gate_resistor_loss", 5e-3),
+            ("pull_down", "choose {}_gates.turned_off_by", "pull_down"),
+        )
+    },
     "gauge.alarm_first": {"pin gauge.alarm_threshold": 15.0},
     "gauge.quiet_in_service": {"pin gauge.alarm_threshold": 70.0},
     "gauge.inhibit_guards": {"gauge.inhibit_room": 0.5},
@@ -53,6 +69,11 @@ TOOLS: dict[str, dict[str, object]] = {
     "resonant_driver.off_voltage": {"resonant_driver.resonant_rating": 60.0},
     "resonant_driver.choke": {"resonant_driver.feed_choke": 20e-6},
     "resonant_driver.limit": {"resonant_driver.supply_limit": 20.0},
+    "mains_precharge.energy": {"mains_precharge.pulse_rating": 10.0},
+    "mains_precharge.rectifier": {"mains_precharge.mains_resistor": 0.1, "mains_precharge.rectifier_heat": 50.0},
+    "mains_precharge.law": {"mains_precharge.mains_resistor": 5.0},
+    "mains_precharge.closing": {"mains_precharge.mains_line_inductance": 1e-6, "mains_precharge.mains_line_resistance": 0.01},
+    "mains_precharge.hot_restart": {"choose mains_precharge.limiter": "ntc", "mains_precharge.mains_resistor": 10.0},
     "controller_pins.pin": {"controller_pins.opto_ratio": 0.05},
     "controller_pins.package": {"controller_pins.lamp_count": 30.0},
     "controller_pins.relay": {"choose controller_pins.coil_suppression": "none"},

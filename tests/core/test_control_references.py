@@ -158,3 +158,20 @@ def test_losses_over_frequency_are_the_sheet_s_own_and_sizing_anew_is_never_told
     assert held[k] == pytest.approx(total, rel=1e-6)
     twice = design.inputs().with_pin("oscillator.switching_frequency", picture["series"][0]["x"][-1], "looked at")
     assert sized[-1] == pytest.approx(model.solve(twice).at("totals.total_loss", "nominal_full"), rel=0.03)
+
+
+@pytest.mark.parametrize(
+    ("three", "fraction", "told"),
+    [(0, 0.8, 4.0), (0, 0.9, 7.1), (0, 0.95, 11.4), (0, 0.97, 15.8), (1, 0.8, 1.8), (1, 0.9, 2.9), (1, 0.95, 4.3), (1, 0.97, 5.7)],
+)
+def test_a_bank_behind_a_mains_rectifier_takes_the_table_s_time_constants(three, fraction, told):
+    assert figure("mains_precharge", "needed_constants", three_phase=float(three), usual_fraction=fraction) == pytest.approx(told, abs=0.06)
+
+
+def test_a_bank_behind_a_mains_rectifier_marched_through_its_half_waves():
+    sheet = model_for("mains_precharge_alone", ()).solve(Inputs())
+    crest, tau, time = (float(sheet.value(f"mains_precharge.{n}")[0]) for n in ("mains_crest", "mains_constant", "mains_time"))
+    v, step = 0.0, 2e-6
+    for t in np.arange(0, time, step):
+        v += max(crest * abs(np.sin(2 * np.pi * 50 * t)) - v, 0.0) / tau * step
+    assert v / crest == pytest.approx(0.9, abs=0.01)

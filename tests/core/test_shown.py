@@ -4,6 +4,7 @@ import itertools
 
 import numpy as np
 import pytest
+from scipy.integrate import quad
 from scipy.optimize import brentq
 
 from rhombos.core.graph.inputs import Inputs
@@ -64,7 +65,20 @@ def _phase(quality, delay, share):
     return 180 + np.degrees(np.angle(np.exp(-1j * u * delay) / (1j * u * (1 - u**2 + 1j * u / quality))))
 
 
+def _mains(three_phase, fraction):
+    """Time constants from the mains, by SciPy's quadrature of the handbook's two laws."""
+
+    def single(v):
+        return 2 / np.pi * (np.sqrt(1 - v**2) - v * np.arccos(v))
+
+    def three(v):
+        return 3 / np.pi - v if v <= np.sqrt(3) / 2 else 3 * single(v)
+
+    return quad(lambda v: 1 / (three if three_phase else single)(v), 0, fraction, points=[np.sqrt(3) / 2])[0]
+
+
 OPERATORS = {
+    "mains": _mains,
     "gain": _gain,
     "phase": _phase,
     "interp": lambda level, a, b, c: np.interp(level, [0, 1, 2], [a, b, c]),

@@ -34,6 +34,7 @@ BODIES: dict[str, dict[str, Any]] = {
     "/api/compare": {},
     "/api/scope": {"corner": CORNER, "pixels": 200},
     "/api/build": {},
+    "/api/hold": {"reason": "parts ordered"},
 }
 """What is asked of a design besides itself."""
 
@@ -44,9 +45,10 @@ ODD = st.one_of(
     st.floats(allow_nan=False, allow_infinity=False),
     st.sampled_from(["", "0", "\u0000", "\ud800", "load_1", "corner.surge", "battery.cells", "ETD59", "a" * 3000, "−3", "é"]),
     st.text(max_size=20),
-    st.just([]),
-    st.just({}),
-    st.just([[[[]]]]),
+    # Made anew each time: what is disturbed twice must not leave a trace in the next call.
+    st.builds(list),
+    st.builds(dict),
+    st.builds(lambda: [[[[]]]]),
 )
 SCALES = st.sampled_from([0.0, -1.0, 1e-300, 1e-9, 0.1, 0.5, 2.0, 10.0, 1e3, 1e9, 1e300])
 

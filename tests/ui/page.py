@@ -56,6 +56,7 @@ class Page:
         def press() -> bool:
             for element in self.driver.find_elements(By.TAG_NAME, tag):
                 if element.text.strip() == text and element.is_displayed():
+                    self.driver.execute_script("arguments[0].scrollIntoView({block: 'center'})", element)
                     element.click()
                     return True
             return False

@@ -28,6 +28,7 @@ const WORDS: [RegExp, string][] = [
   [/\\sigma/g, 'σ'],
   [/\\varphi|\\phi/g, 'φ'],
   [/\\nu/g, 'ν'],
+  [/\\iota/g, 'ι'],
   [/\\epsilon/g, 'ε'],
   [/\\rho/g, 'ρ'],
   [/\\alpha/g, 'α'],

@@ -56,7 +56,7 @@ gate_drive.give(
     "Wanted turn-on plateau",
 )
 
-gate_drive.give("wanted_off_plateau", 30e-9, "s", r"t_\mathrm{p,off}", 1e-09, 5e-06, "Wanted duration of the turn-off plateau.", "Wanted turn-off plateau")
+gate_drive.give("wanted_off_plateau", 24e-9, "s", r"t_\mathrm{p,off}", 1e-09, 5e-06, "Wanted duration of the turn-off plateau.", "Wanted turn-off plateau")
 
 
 @gate_drive.build(

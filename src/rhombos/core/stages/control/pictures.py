@@ -6,7 +6,7 @@ from rhombos.core.graph.pictures import Limit, Mark, Plot, Seen, Series, most
 from rhombos.core.sequence.bootstrap_cycle import Cell, repeated
 from rhombos.core.stages.control import ways as ways
 from rhombos.core.stages.control.bootstrap_line import bootstrap
-from rhombos.core.stages.control.gate_drive import gate_drive
+from rhombos.core.stages.control.gate_guard import gate_drive
 from rhombos.core.stages.control.oscillator_parts import oscillator
 from rhombos.core.units import show
 

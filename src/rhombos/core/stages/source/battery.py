@@ -14,7 +14,7 @@ battery.hazard("fault_current", "fault_current")
 battery.hazard("dc_voltage", "highest_source_voltage")
 battery.bus("dc", "terminal_voltage", "source_current")
 battery.ask("source", "chemistry", at_once=True)
-battery.ask_count("source", "cells", by="chemistry", each="cell_nominal", sum="Nominal volts")
+battery.ask_count("source", "cells", by="chemistry", each="chemistry_nominal", sum="Nominal volts")
 battery.ask("source", "capacity")
 battery.show_sum("Resistance of one cell", "cell_resistance", "source")
 battery.show_sum("Lasts at full load", "run_time", "source")
@@ -38,18 +38,25 @@ def _cells(
     return Option(
         title,
         {
-            "cell_empty": empty,
-            "cell_nominal": nominal,
-            "cell_full": full,
-            "cell_cutoff": cutoff,
-            "cell_deep": deep,
-            "cell_charging": max(charging, equalising),
-            "cell_recovery": recovery,
+            "chemistry_empty": empty,
+            "chemistry_nominal": nominal,
+            "chemistry_full": full,
+            "chemistry_cutoff": cutoff,
+            "chemistry_deep": deep,
+            "chemistry_charging": max(charging, equalising),
+            "chemistry_recovery": recovery,
             "usable_fraction": usable,
             "peukert_exponent": peukert,
             "cell_resistance_capacity": resistance * 3600,
+            "is_supply": 0,
         },
     )
+
+
+_NO_CELLS = ("empty", "nominal", "full", "cutoff", "deep", "charging", "recovery")
+SUPPLY = Option(
+    "DC supply", {**{f"chemistry_{n}": 0 for n in _NO_CELLS}, "usable_fraction": 1, "peukert_exponent": 1, "cell_resistance_capacity": 0, "is_supply": 1}
+)
 
 
 battery.choice(
@@ -59,21 +66,23 @@ battery.choice(
         "lead_acid": _cells("lead-acid", 1.96, 2.05, 2.13, 1.75, 1.65, 2.45, 2.60, 0.15, 0.5, 1.2, 0.08),
         "nmc": _cells("Li-ion (NMC, polymer)", 3.20, 3.70, 4.20, 3.00, 2.70, 4.20, 0, 0.10, 0.8, 1.0, 0.08),
         "nimh": _cells("NiMH", 1.10, 1.20, 1.35, 1.00, 0.90, 1.45, 0, 0.08, 0.8, 1.0, 0.045),
+        "supply": SUPPLY,
     },
     {
-        "cell_empty": ("V", r"v_\mathrm{empty}", "Rest voltage of one empty cell."),
-        "cell_nominal": ("V", r"v_\mathrm{nom}", "Rest voltage of one cell at nominal charge."),
-        "cell_full": ("V", r"v_\mathrm{full}", "Rest voltage of one full cell."),
-        "cell_cutoff": ("V", r"v_\mathrm{cut}", "Cut-off voltage of one cell, at the terminals, under load."),
-        "cell_deep": ("V", r"v_\mathrm{deep}", "Voltage of one cell under load below which it is harmed [judgement]."),
-        "cell_charging": ("V", r"v_\mathrm{ch}", "Highest voltage of one cell while charging (equalising where the chemistry has it)."),
-        "cell_recovery": ("V", r"\Delta v_\mathrm{rec}", "Rise of one cell's voltage when the load is taken off."),
+        "chemistry_empty": ("V", r"v_\mathrm{empty}", "Rest voltage of one empty cell."),
+        "chemistry_nominal": ("V", r"v_\mathrm{nom}", "Rest voltage of one cell at nominal charge."),
+        "chemistry_full": ("V", r"v_\mathrm{full}", "Rest voltage of one full cell."),
+        "chemistry_cutoff": ("V", r"v_\mathrm{cut}", "Cut-off voltage of one cell, at the terminals, under load."),
+        "chemistry_deep": ("V", r"v_\mathrm{deep}", "Voltage of one cell under load below which it is harmed [judgement]."),
+        "chemistry_charging": ("V", r"v_\mathrm{ch}", "Highest voltage of one cell while charging (equalising where the chemistry has it)."),
+        "chemistry_recovery": ("V", r"\Delta v_\mathrm{rec}", "Rise of one cell's voltage when the load is taken off."),
         "usable_fraction": ("", "u", "Usable part of the capacity."),
         "peukert_exponent": ("", "n_P", "Peukert exponent (1: none)."),
         "cell_resistance_capacity": ("Ω·C", r"r_c C", "Internal resistance of a cell times its capacity, warm, with its share of the links [judgement]."),
+        "is_supply": ("", r"\sigma_s", "1 where a DC supply stands in place of cells; then a cell is one supply."),
     },
     default="lifepo4",
-    sentence="Chemistry of the cells; it sets the voltages of a cell.",
+    sentence="Chemistry of the cells, which sets the voltages of a cell; or a DC supply.",
     title="Chemistry",
 )
 
@@ -88,14 +97,14 @@ battery.give("rating_time", 20 * 3600.0, "s", "H", 3600, 100 * 3600, "Discharge 
     symbol="r_c",
     source="[judgement] by chemistry, in inverse proportion to the capacity",
     title="Resistance of one cell",
-    tex=r"\frac{cell_resistance_capacity}{capacity}",
-    example=({"cell_resistance_capacity": 252, "capacity": 360e3}, 0.7e-3),
+    tex=r"\frac{cell_resistance_capacity}{capacity}+{is_supply}\,{supply_resistance}",
+    example=({"cell_resistance_capacity": 252, "capacity": 360e3, "is_supply": 0, "supply_resistance": 5e-3}, 0.7e-3),
     decided=True,
     empirical=True,
 )
-def cell_resistance(cell_resistance_capacity, capacity):
-    """Internal resistance of one cell, warm, unless its maker states it."""
-    return cell_resistance_capacity / capacity
+def cell_resistance(cell_resistance_capacity, capacity, is_supply, supply_resistance):
+    """Internal resistance of one cell, warm, unless its maker states it; of a DC supply that of its leads."""
+    return cell_resistance_capacity / capacity + is_supply * supply_resistance
 
 
 @battery.build(unit="Ω", symbol=r"R_\mathrm{pack}", tex=r"{cells}\,{cell_resistance}", source="series connection")
@@ -240,15 +249,21 @@ def fault_current(open_circuit_voltage, pack_resistance):
     symbol="t_\\mathrm{run}",
     source="Peukert's law; lithium and NiMH with exponent 1",
     title="Run time",
-    tex=r"{usable_fraction}\,{rating_time}\left(\frac{capacity}{{source_current}\,{rating_time}}\right)^{peukert_exponent}\quad({source_level}=1)",
-    example=({"usable_fraction": 0.5, "rating_time": 72000, "capacity": 360000, "source_current": 20, "peukert_exponent": 1.2, "source_level": 1}, 6820.5),
+    tex=r"{usable_fraction}\,{rating_time}\left(\frac{capacity}{{source_current}\,{rating_time}}\right)^{peukert_exponent}\quad({source_level}=1,\,{is_supply}=0)",
+    example=(
+        {"usable_fraction": 0.5, "rating_time": 72000, "capacity": 360000, "source_current": 20, "peukert_exponent": 1.2, "source_level": 1, "is_supply": 0},
+        6820.5,
+    ),
 )
-def run_time(usable_fraction, rating_time, capacity, source_current, peukert_exponent, source_level):
+def run_time(usable_fraction, rating_time, capacity, source_current, peukert_exponent, source_level, is_supply):
     """How long the pack lasts at the corner's load, from its nominal level; without a current there is no end."""
     drawn = np.maximum(source_current, 1e-12 * capacity / rating_time)
     time = usable_fraction * rating_time * (capacity / (drawn * rating_time)) ** peukert_exponent
     drawing = applies(source_current > 0 * source_current, time, "no current is drawn, so there is no run time")
-    return applies((source_level > 0.5) & (source_level < 1.5), drawing, "run time is told from the nominal level: here the pack is empty, or on the charger")
+    from_nominal = applies(
+        (source_level > 0.5) & (source_level < 1.5), drawing, "run time is told from the nominal level: here the pack is empty, or on the charger"
+    )
+    return applies(is_supply < 1, from_nominal, "a DC supply lasts as long as its mains")
 
 
 @battery.operation(

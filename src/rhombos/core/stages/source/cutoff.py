@@ -3,7 +3,7 @@
 import numpy as np
 
 from rhombos.core.formulas.numeric import before_surge, highest, lowest, nearest_in
-from rhombos.core.graph.declare import Move, Stage
+from rhombos.core.graph.declare import Move, Option, Stage
 from rhombos.core.stages.names import with_names
 from rhombos.core.stages.source.thresholds import REFERENCES, RESISTORS, coarsest, extremes, threshold
 
@@ -53,6 +53,14 @@ def filter_time(least_filter_time, filter_starts, surge_time):
     return np.maximum(least_filter_time, filter_starts * highest(surge_time))
 
 
+cutoff.choice(
+    "sense_at",
+    {"pack": Option("at the pack", {"at_converter": 0}), "converter": Option("at the converter", {"at_converter": 1})},
+    {"at_converter": ("", r"\sigma_c", "1 where the cable's drop is in what the cut-off sees.")},
+    default="pack",
+    sentence="Where the cut-off's divider is connected.",
+    title="Senses",
+)
 cutoff.give("lower_resistor", 10e3, "Ω", r"R_l", 1e2, 1e7, "Lower resistor of the divider.")
 
 
@@ -93,13 +101,25 @@ def sensed_current(current_before, source_current, surge_time, filter_time):
     unit="V",
     symbol=r"V_f",
     source="first-order filter",
-    title="Pack voltage as the cut-off sees it",
-    tex=r"{voltage_before}+({resting_pack_voltage}-{voltage_before})\left(1-\exp\left(-\frac{surge_time}{filter_time}\right)\right)",
-    example=({"voltage_before": 24, "resting_pack_voltage": 22, "surge_time": 0.05, "filter_time": 0.05}, 22.73576),
+    title="Voltage as the cut-off sees it",
+    tex=r"{voltage_before}+({resting_pack_voltage}-{voltage_before})\left(1-\exp\left(-\frac{surge_time}{filter_time}\right)\right)-{at_converter}\,{sensed_current}\,{line_resistance}",
+    example=(
+        {
+            "voltage_before": 24,
+            "resting_pack_voltage": 22,
+            "surge_time": 0.05,
+            "filter_time": 0.05,
+            "at_converter": 0,
+            "sensed_current": 60,
+            "line_resistance": 0.002,
+        },
+        22.73576,
+    ),
 )
-def sensed_voltage(voltage_before, resting_pack_voltage, surge_time, filter_time):
-    """What the comparator sees of the pack that the cells alone hold, at the end of a start."""
-    return voltage_before + (resting_pack_voltage - voltage_before) * (1 - np.exp(-surge_time / filter_time))
+def sensed_voltage(voltage_before, resting_pack_voltage, surge_time, filter_time, at_converter, sensed_current, line_resistance):
+    """What the comparator sees of the pack that the cells alone hold, at the end of a start; at the converter less the cable's drop."""
+    pack = voltage_before + (resting_pack_voltage - voltage_before) * (1 - np.exp(-surge_time / filter_time))
+    return pack - at_converter * sensed_current * line_resistance
 
 
 @cutoff.build(

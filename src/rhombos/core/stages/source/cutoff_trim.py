@@ -154,3 +154,42 @@ def second_resistor(lower_resistor, second_cutoff, wanted_cutoff, reference_volt
     """Extra resistor in the upper leg that the switch shorts for the lower cut-off; a contact that fails leaves the higher one."""
     more = second_cutoff - wanted_cutoff
     return lower_resistor * np.maximum(more, 0 * more) / reference_voltage
+
+
+cutoff.give(
+    "cell_spread",
+    0.05,
+    "V",
+    r"\Delta v",
+    0,
+    0.5,
+    "How far the weakest cell stands below the mean when the pack is nearly empty [judgement].",
+    "Spread of the cells",
+    judgement=True,
+)
+
+
+@cutoff.build(
+    unit="V",
+    symbol=r"v_\mathrm{weak}",
+    source="mean of the cells less their spread",
+    title="Weakest cell at the pack's trip",
+    tex=r"\frac{falling_threshold}{cells}-{cell_spread}",
+)
+def weakest_cell(falling_threshold, cells, cell_spread):
+    """Voltage of the weakest cell when the pack's cut-off acts: the pack's threshold is only a second line."""
+    return falling_threshold / cells - cell_spread
+
+
+cutoff.check(
+    "weakest",
+    title="Weakest cell not harmed",
+    demand="cell_deep",
+    capability="weakest_cell",
+    fail=1.0,
+    hold=1.0,
+    harm="equipment",
+    sentence="When the pack's cut-off acts its weakest cell has {capability}; below {demand} it is harmed.",
+    why="Cells drift apart; a pack's voltage hides the one that is dying.",
+    remedies=(Move("cell_spread", "down", 5.0, "world"), Move("upper_resistor", "up", 1.1)),
+)
