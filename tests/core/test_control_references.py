@@ -10,6 +10,7 @@ from scipy.integrate import quad, solve_ivp
 
 from rhombos.core.graph.inputs import Inputs
 from rhombos.core.graph.pictures import pictures_of
+from rhombos.core.stages.feedback.output_sensing import stepped_response
 from rhombos.core.stages.feedback.single_faults import Path, faults
 from rhombos.formats.design import model_for, of_sample
 from tests.core.formula import figure
@@ -175,3 +176,32 @@ def test_a_bank_behind_a_mains_rectifier_marched_through_its_half_waves():
     for t in np.arange(0, time, step):
         v += max(crest * abs(np.sin(2 * np.pi * 50 * t)) - v, 0.0) / tau * step
     assert v / crest == pytest.approx(0.9, abs=0.01)
+
+
+@given(volts=st.floats(50, 400), half=st.booleans())
+def test_a_rectified_sample_reads_the_mean_of_its_wave(volts, half):
+    def mean(wave):
+        whole = quad(lambda t: max(wave(t), 0.0) if half else abs(wave(t)), 0, 2 * np.pi, limit=400, points=[np.pi / 4, np.pi / 2, np.pi, 3 * np.pi / 2])[0]
+        return whole / (2 * np.pi)
+
+    numbers = {"sensed_output": volts, "by_samples": 0.0, "sensed_link": 2 * volts, "half_wave_duty": 0.25, "half_waved": float(half)}
+    assert figure("output_sensing", "sample_mean", stepped=0.0, **numbers) == pytest.approx(mean(lambda t: np.sqrt(2) * volts * np.sin(t)), rel=1e-6)
+    stepped = mean(lambda t: 2 * volts * (1.0 if t % np.pi < np.pi / 4 else 0.0) * (1 if t < np.pi else -1))
+    assert figure("output_sensing", "sample_mean", stepped=1.0, **numbers) == pytest.approx(stepped, rel=1e-3)
+
+
+def test_the_half_wave_loop_is_aperiodic_and_stable_as_far_as_it_is_said():
+    memory = figure("output_sensing", "filter_memory", sense_frequency=50.0, loop_filter=0.1)
+
+    def poles(gain):
+        return np.roots([1, -(1 + memory), memory + gain * (1 - memory)])
+
+    aperiodic = figure("output_sensing", "aperiodic_gain", filter_memory=memory)
+    assert np.isreal(poles(0.999 * aperiodic)).all()
+    assert not np.isreal(poles(1.01 * aperiodic)).all()
+    damped = np.log(complex(poles(figure("output_sensing", "damped_gain", filter_memory=memory))[0]))
+    assert -damped.real / abs(damped) == pytest.approx(0.7, abs=0.07)
+    assert max(abs(poles(0.99))) < 1 < max(abs(poles(1.01)))
+    after = stepped_response(aperiodic, memory, 400)
+    assert (after <= 1 + 1e-9).all(), "no overshoot"
+    assert after[-1] == pytest.approx(1, abs=1e-3)

@@ -82,6 +82,7 @@ class TestSource:
             source_current=amperes,
             peukert_exponent=1.0,
             source_level=1.0,
+            is_supply=0.0,
         )
         assert t == pytest.approx(0.8 * capacity / amperes * 3600)
         at_rating = figure(
@@ -93,6 +94,7 @@ class TestSource:
             source_current=capacity / hours,
             peukert_exponent=1.2,
             source_level=1.0,
+            is_supply=0.0,
         )
         assert at_rating == pytest.approx(hours * 3600), "at the rated current the rating holds whatever the exponent"
 

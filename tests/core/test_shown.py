@@ -14,6 +14,7 @@ from rhombos.core.lineups.tools import TOOLS
 from rhombos.core.magnetics.copper import MU0, RHO_70, RHO_100
 from rhombos.core.magnetics.winding import pulse_factor
 from rhombos.core.modulation.hard_share import hard_share
+from rhombos.core.stages.control.gate_guard import RESISTOR_WATTS
 from rhombos.core.stages.front.clamp import RATINGS
 from rhombos.core.stages.magnetics.transformer_core import table_flux
 from rhombos.core.stages.output.output_window import ARRESTERS, ENERGIES
@@ -87,6 +88,7 @@ OPERATORS = {
     "B_tab": table_flux,
     "F_pulse": pulse_factor,
     "lamp\\uparrow": lambda x: next((w for w in LAMPS if w >= x * (1 - 1e-9)), LAMPS[-1]),
+    "watts\\uparrow": lambda x: next((w for w in RESISTOR_WATTS if w >= x * (1 - 1e-9)), RESISTOR_WATTS[-1]),
     "energy\\uparrow": lambda x: next((w for w in ENERGIES if w >= x * (1 - 1e-9)), ENERGIES[-1]),
     "arrester\\uparrow": lambda x: next((w for w in ARRESTERS if w >= x * (1 - 1e-9)), ARRESTERS[-1]),
     "hard": _hard,

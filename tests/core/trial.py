@@ -18,7 +18,7 @@ def strained(id: str) -> Design:
     design = of_sample(id)
     return design.model_copy(
         update={
-            "givens": {**design.givens, "load_3.rated_power": 1.5 * design.givens["load_3.rated_power"], "front.pad_resistance": 3.0, "front.sink_rise": 70.0}
+            "givens": {**design.givens, "load_3.rated_power": 1.5 * design.givens["load_3.rated_power"], "front.pad_resistance": 2.5, "front.sink_rise": 60.0}
         }
     )
 

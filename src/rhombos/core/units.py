@@ -83,7 +83,7 @@ _BESIDE: dict[str, dict[str, float]] = {
     "K_abs": {"°C": 1.0, "C": 1.0, "degC": 1.0, "K": 1.0},
 }
 """What else may stand behind a number, by unit."""
-_WORDS = {"credit": "cr", "credit·K/W": "cr·K/W", "W·h": "Wh", "A^2·s": "A²s", "steinmetz": "", "W/T": "", "dB": "dB", "°": "°", PREFIXED: ""}
+_WORDS = {"credit": "cr", "credit·K/W": "cr·K/W", "W·h": "Wh", "A^2·s": "A²s", "steinmetz": "", "W/T": "", "dB": "dB", "°": "°", "%": "%", PREFIXED: ""}
 """What is written for units that take no prefix, where it is not the unit itself."""
 NOT_FITTED = {"Ω": 1e12}
 """What an optional part that is left out counts as: a resistor across something is open."""

@@ -102,7 +102,7 @@ export function Plot(props: Props) {
           </g>
         ))}
         {ticks.map((v) => (
-          <text key={v} x={X(v)} y={height - b + 15} textAnchor="middle">
+          <text key={v} x={X(v)} y={height - b + 15} textAnchor={X(v) > width - r - 16 ? 'end' : 'middle'}>
             {number(v, xUnit)}
           </text>
         ))}

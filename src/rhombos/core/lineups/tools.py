@@ -5,6 +5,7 @@ from rhombos.core.stages.control.controller_pins import controller_pins
 from rhombos.core.stages.control.duty_timer import duty_timer
 from rhombos.core.stages.control.resonant_driver import resonant_driver
 from rhombos.core.stages.control.self_oscillator import self_oscillator
+from rhombos.core.stages.feedback.output_sensing import output_sensing
 from rhombos.core.stages.source.mains_precharge import mains_precharge
 
-TOOLS: tuple[Stage, ...] = (duty_timer, self_oscillator, resonant_driver, controller_pins, mains_precharge)
+TOOLS: tuple[Stage, ...] = (duty_timer, self_oscillator, resonant_driver, controller_pins, mains_precharge, output_sensing)

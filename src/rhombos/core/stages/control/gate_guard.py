@@ -2,10 +2,14 @@
 
 import numpy as np
 
-from rhombos.core.formulas.numeric import highest, like
+from rhombos.core.formulas.numeric import highest, like, next_of
 from rhombos.core.graph.declare import Move, Option
 from rhombos.core.stages.control.gate_drive import gate_drive
 from rhombos.core.stages.control.gate_levels import BAL
+from rhombos.core.vocabulary import word
+
+RESISTOR_WATTS = (0.1, 0.125, 0.25, 0.5, 1.0, 2.0, 3.0, 5.0)
+"""Watts that small resistors are sold for."""
 
 gate_drive.choice(
     "turned_off_by",
@@ -16,8 +20,6 @@ gate_drive.choice(
     title="Turned off",
 )
 gate_drive.give("pull_down", 10e3, "Ω", r"R_{GS}", 1e3, 1e6, "Gate-source pull-down of each gate (4.7 to 22 kΩ): never floating.", "Pull-down of a gate")
-gate_drive.give("gate_resistor_watts", 0.25, "W", r"P_{R,\mathrm{rat}}", 0.05, 10, "Power that one gate resistor is rated for.", "Watts of a gate resistor")
-gate_drive.give("threshold_fall", 6e-3, "V/K", r"\kappa_{th}", 0, 0.02, "Fall of the gate threshold with temperature.", "Fall of the threshold")
 
 
 @gate_drive.operation(
@@ -42,6 +44,21 @@ gate_drive.give("threshold_fall", 6e-3, "V/K", r"\kappa_{th}", 0, 0.02, "Fall of
 def gate_resistor_loss(drive_charge, gate_on_voltage, gate_frequency, gate_resistor_on, gate_path_on, gate_resistor_off, gate_path_off):
     """Heat of the hotter of one gate's two resistors: the gate's power in proportion to its share of the path, all of it counted to one edge."""
     return drive_charge * gate_on_voltage * gate_frequency * np.maximum(gate_resistor_on / gate_path_on, gate_resistor_off / gate_path_off)
+
+
+@gate_drive.build(
+    unit="W",
+    symbol=r"P_{R,\mathrm{rat}}",
+    source="twice what it takes, as resistors are sold",
+    title="Watts of a gate resistor",
+    decided=True,
+    empirical=True,
+    tex=r"\operatorname{watts}_\uparrow\left(2\max({gate_resistor_loss})\right)",
+    example=({"gate_resistor_loss": 0.06}, 0.125),
+)
+def gate_resistor_watts(gate_resistor_loss):
+    """Power that one gate resistor is rated for."""
+    return next_of(RESISTOR_WATTS, 2 * highest(gate_resistor_loss))
 
 
 @gate_drive.build(
@@ -151,5 +168,7 @@ gate_drive.check(
     remedies=(Move("pull_down", "down", 10.0),),
     no_demand="The driver discharges the gate.",
 )
+
+word("switch_maximum_temperature", "K_abs", r"T_{j,\mathrm{max}}", "Highest junction temperature of the part.", 423.15)
 
 __all__ = ["gate_drive"]

@@ -2,7 +2,7 @@
 
 import numpy as np
 
-from rhombos.core.formulas.numeric import highest, lowest
+from rhombos.core.formulas.numeric import highest, like, lowest
 from rhombos.core.graph.declare import Option, Stage
 from rhombos.core.stages.control import gating
 from rhombos.core.vocabulary import word
@@ -125,13 +125,56 @@ def least_gate_resistor(switch_quantity, highest_gate_voltage, driver_current_li
     return switch_quantity * (1.1 * highest_gate_voltage / driver_current_limit - driver_resistance) - switch_internal_gate_resistance
 
 
+gate_drive.give("threshold_fall", 6e-3, "V/K", r"\kappa_{th}", 0, 0.02, "Fall of the gate threshold with temperature.", "Fall of the threshold")
+
+
+@gate_drive.build(
+    unit="Ω",
+    symbol=r"R_{\mathrm{ext},M}",
+    source=f"{BAL}; dV/dt by the other switch's plateau, threshold at the hottest chip allowed",
+    title="Least gate resistor for a quiet neighbour",
+    tex=r"\begin{gathered}\frac{1.05\,{gate_path_off}\max({gate_on_voltage}-{plateau_voltage})}{v}-{switch_quantity}\,{driver_resistance}-{switch_internal_gate_resistance}\\"
+    r"v=\max\left({switch_threshold_voltage}-{threshold_fall}\left({switch_maximum_temperature}-25\,^\circ\mathrm{C}\right),\,0.1\,{switch_threshold_voltage}\right)\end{gathered}",
+    example=(
+        {
+            "gate_path_off": 5,
+            "gate_on_voltage": 15,
+            "plateau_voltage": 5,
+            "switch_threshold_voltage": 3,
+            "threshold_fall": 6e-3,
+            "switch_maximum_temperature": 423.15,
+            "switch_quantity": 1,
+            "driver_resistance": 0.8,
+            "switch_internal_gate_resistance": 1.4,
+        },
+        21.13333,
+    ),
+)
+def quiet_gate_resistor(
+    gate_path_off,
+    gate_on_voltage,
+    plateau_voltage,
+    switch_threshold_voltage,
+    threshold_fall,
+    switch_maximum_temperature,
+    switch_quantity,
+    driver_resistance,
+    switch_internal_gate_resistance,
+):
+    """External turn-on resistor below which the drain's rise opens the other switch, held off through its own resistor; a twentieth in reserve."""
+    fallen = switch_threshold_voltage - threshold_fall * (switch_maximum_temperature - like(298.15, switch_maximum_temperature))
+    hot = np.maximum(fallen, 0.1 * switch_threshold_voltage)
+    whole = 1.05 * gate_path_off * highest(gate_on_voltage - plateau_voltage) / hot
+    return whole - switch_quantity * driver_resistance - switch_internal_gate_resistance
+
+
 @gate_drive.build(
     unit="Ω",
     symbol=r"R_\mathrm{ext,on}",
     source=BAL,
     title="Gate resistor, on",
     safe="up",
-    tex=r"\max\left(\mathrm{E24}_\uparrow\left(\max({least_gate_resistor},1\,\Omega)\right),\;\mathrm{E24}\!\left(\max\left(\frac{{wanted_on_plateau}\min({gate_on_voltage}-{plateau_voltage})}{switch_gate_drain_charge}-{switch_quantity}{driver_resistance}-{switch_internal_gate_resistance},\,1\,\Omega\right)\right)\right)",
+    tex=r"\max\left(\mathrm{E24}_\uparrow\left(\max({least_gate_resistor},{quiet_gate_resistor},1\,\Omega)\right),\;\mathrm{E24}\!\left(\max\left(\frac{{wanted_on_plateau}\min({gate_on_voltage}-{plateau_voltage})}{switch_gate_drain_charge}-{switch_quantity}{driver_resistance}-{switch_internal_gate_resistance},\,1\,\Omega\right)\right)\right)",
     example=(
         {
             "wanted_on_plateau": 40e-9,
@@ -142,6 +185,7 @@ def least_gate_resistor(switch_quantity, highest_gate_voltage, driver_current_li
             "driver_resistance": 0.8,
             "switch_internal_gate_resistance": 1.4,
             "least_gate_resistor": -1,
+            "quiet_gate_resistor": 5,
         },
         13,
     ),
@@ -155,11 +199,12 @@ def gate_resistor_on(
     driver_resistance,
     switch_internal_gate_resistance,
     least_gate_resistor,
+    quiet_gate_resistor,
 ):
-    """External gate resistor of each device for turn-on, from the wanted plateau; never below 1 Ω, nor below what the driver can feed."""
+    """External gate resistor of each device for turn-on, from the wanted plateau; never below what the driver can feed and what leaves the other switch off."""
     volts = gate_on_voltage - plateau_voltage
     wanted = gating.external(wanted_on_plateau, lowest(volts), switch_gate_drain_charge, switch_quantity, driver_resistance, switch_internal_gate_resistance)
-    return gating.fed(wanted, least_gate_resistor)
+    return gating.fed(wanted, np.maximum(least_gate_resistor, quiet_gate_resistor))
 
 
 @gate_drive.build(

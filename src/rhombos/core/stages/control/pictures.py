@@ -4,6 +4,7 @@ import numpy as np
 
 from rhombos.core.graph.pictures import Limit, Mark, Plot, Seen, Series, most
 from rhombos.core.sequence.bootstrap_cycle import Cell, repeated
+from rhombos.core.stages.control import supply_pictures as supply_pictures
 from rhombos.core.stages.control import ways as ways
 from rhombos.core.stages.control.bootstrap_line import bootstrap
 from rhombos.core.stages.control.gate_guard import gate_drive
