@@ -2,7 +2,7 @@
 
 import numpy as np
 
-from rhombos.core.formulas.numeric import highest, like, lowest
+from rhombos.core.formulas.numeric import highest, lowest
 from rhombos.core.graph.declare import Option, Stage
 from rhombos.core.stages.control.gate_levels import BAL
 from rhombos.core.vocabulary import word
@@ -41,7 +41,6 @@ driver_schools.give(
 driver_schools.give("follower_gain", 60.0, "", r"\beta", 10, 500, "Least current gain of the follower's transistors at the peak.", "Gain of the follower")
 driver_schools.give("base_drop", 0.8, "V", r"V_{BE}", 0.5, 1.5, "Base-emitter voltage of the follower.", "Base-emitter voltage")
 driver_schools.give("low_output", 0.2, "V", r"V_{OL}", 0, 2, "Controller's output, low.", "Controller's output, low")
-driver_schools.give("threshold_fall", 6e-3, "V/K", r"\kappa_{th}", 0, 0.02, "Fall of the gate threshold with temperature.", "Fall of the threshold")
 driver_schools.give("pull_up", 1e3, "Ω", r"R_\mathrm{pu}", 10, 1e6, "Pull-up behind an optocoupler.", "Pull-up of the optocoupler")
 driver_schools.give(
     "edge_budget",
@@ -97,17 +96,11 @@ def direct_margin(controller_peak, edge_current, gate_on_voltage, controller_dro
 
 
 @driver_schools.build(
-    unit="V",
-    symbol=r"V_{th,\mathrm{hot}}",
-    source="threshold falls with temperature",
-    title="Threshold, hot",
-    tex=r"\max\left({switch_threshold_voltage}-{threshold_fall}\left(\max({junction_temperature})-25\,^\circ\mathrm{C}\right),\,0.1\,{switch_threshold_voltage}\right)",
-    example=({"switch_threshold_voltage": 3, "threshold_fall": 6e-3, "junction_temperature": 398.15}, 2.4),
+    unit="V", symbol=r"V_{th,\mathrm{hot}}", source="the gate's own threshold over the corners", title="Threshold, hottest", tex=r"\min({threshold_when_hot})"
 )
-def hot_threshold(switch_threshold_voltage, threshold_fall, junction_temperature):
+def hot_threshold(threshold_when_hot):
     """Gate threshold at the hottest junction: what is off cold may be half on hot."""
-    fallen = switch_threshold_voltage - threshold_fall * (highest(junction_temperature) - like(298.15, highest(junction_temperature)))
-    return np.maximum(fallen, 0.1 * switch_threshold_voltage)
+    return lowest(threshold_when_hot)
 
 
 @driver_schools.build(
@@ -330,6 +323,6 @@ for _name, _unit, _symbol, _text, _alone in (
     ("plateau_voltage", "V", r"V_\mathrm{pl}", "Gate plateau at the current switched.", 4),
     ("fully_on_voltage", "V", r"V_\mathrm{full}", "Gate voltage at which a switch is fully on.", 10),
     ("driver_current_limit", "A", r"I_\mathrm{drv,max}", "Peak current that the driver chip gives.", 9),
-    ("junction_temperature", "K_abs", "T_j", "Junction temperature.", 380),
+    ("threshold_when_hot", "V", r"V_{th,\mathrm{hot}}", "Gate threshold at the junction's temperature.", 2.5),
 ):
     word(_name, _unit, _symbol, _text, _alone)

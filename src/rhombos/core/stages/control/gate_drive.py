@@ -286,6 +286,6 @@ gate_drive.order("Gate driver", "{driver_peak_current} peak", "one for each posi
 gate_drive.order("Gate resistor, on", "{gate_resistor_on}", "one for each device", count=GATES, price=("gate_parts_price", 0.4))
 gate_drive.order("Gate resistor, off", "{gate_resistor_off}", "one for each device, with its diode", count=GATES, price=("gate_parts_price", 0.5))
 gate_drive.order("Boosted gate supply", "{gate_supply_voltage}", "{boost_power} of {boost_rating}", count=("boosted",), price="boost_price")
-gate_drive.order("Gate pull-down", "10 kΩ", "one for each device, at its legs", count=GATES, price=("gate_parts_price", 0.1))
+gate_drive.order("Gate pull-down", "{pull_down}", "one for each device, at its legs", count=GATES, price=("gate_parts_price", 0.1))
 
 __all__ = ["gate_drive"]

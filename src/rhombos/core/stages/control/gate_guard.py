@@ -169,6 +169,7 @@ gate_drive.check(
     no_demand="The driver discharges the gate.",
 )
 
+word("junction_temperature", "K_abs", "T_j", "Junction temperature.", 380)
 word("switch_maximum_temperature", "K_abs", r"T_{j,\mathrm{max}}", "Highest junction temperature of the part.", 423.15)
 
 __all__ = ["gate_drive"]

@@ -19,7 +19,6 @@ control_loop.choice(
 )
 control_loop.give("ramp_swing", 3.0, "V", r"V_\mathrm{ramp}", 0.2, 15, "Swing of the controller's sawtooth.", "Sawtooth's swing")
 control_loop.give("integrator_resistor", 100e3, "Ω", "R_i", 100, 1e7, "Resistor of the integrator.", "Integrator resistor")
-control_loop.give("loop_reference", 2.5, "V", r"V_\mathrm{ref}", 0.5, 10, "Reference of the error amplifier.", "Reference")
 control_loop.give("sample_delay", 15e-6, "s", "T_d", 0, 0.01, "Delay of sampling, optocoupler and modulator.", "Delay of the loop")
 
 
@@ -83,12 +82,12 @@ def allowed_crossover(corner_frequency, loop_quality, output_frequency):
     symbol="K",
     source=EM,
     title="Gain of modulator and divider",
-    tex=r"\frac{\max({secondary_amplitude})\,{loop_reference}}{{link_setpoint}\,{ramp_swing}}",
-    example=({"secondary_amplitude": 560, "loop_reference": 2.5, "link_setpoint": 380, "ramp_swing": 3}, 1.22807),
+    tex=r"\frac{\max({secondary_amplitude})\,{feedback_reference}}{{link_setpoint}\,{ramp_swing}}",
+    example=({"secondary_amplitude": 560, "feedback_reference": 2.5, "link_setpoint": 380, "ramp_swing": 3}, 1.22807),
 )
-def modulator_gain(secondary_amplitude, loop_reference, link_setpoint, ramp_swing):
+def modulator_gain(secondary_amplitude, feedback_reference, link_setpoint, ramp_swing):
     """Gain from the error amplifier's output back to its input, at the highest source."""
-    return highest(secondary_amplitude) * loop_reference / (link_setpoint * ramp_swing)
+    return highest(secondary_amplitude) * feedback_reference / (link_setpoint * ramp_swing)
 
 
 @control_loop.build(
@@ -233,5 +232,6 @@ control_loop.check(
 word("choke_resistance", "Ω", r"R_{L}", "Resistance of the front end's choke.", 0.3)
 word("capacitor_series_resistance", "Ω", r"\mathrm{ESR}", "Series resistance of one link capacitor.", 0.3)
 word("capacitor_quantity", "", "n_C", "Link capacitors in parallel.", 1)
+word("feedback_reference", "V", r"V_\mathrm{ref}", "Reference that the divider's tap is compared with.", 2.5)
 
 __all__ = ["control_loop"]
