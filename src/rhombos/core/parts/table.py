@@ -34,7 +34,7 @@ Catalogue = Mapping[str, PartTable]
 PLACING = 0.3
 """Credits that every further piece of a part counts beside its price [judgement]: board, joints, balancing, one more to fail.
 
-Without it sixteen small cans stand where ten larger ones are usual.
+Without it sixteen small cans stand where a few larger ones are usual.
 """
 
 
