@@ -4,8 +4,7 @@ import numpy as np
 
 from rhombos.core.formulas.numeric import before_surge, highest, lowest, nearest_in
 from rhombos.core.graph.declare import Move, Option, Stage
-from rhombos.core.stages.names import with_names
-from rhombos.core.stages.source.thresholds import REFERENCES, RESISTORS, coarsest, extremes, threshold
+from rhombos.core.stages.source.thresholds import threshold
 
 DIVIDER = "comparator with divider and positive feedback, node equation"
 
@@ -15,28 +14,6 @@ cutoff = Stage("cutoff", "Cut-off", path=False, telling="{falling_threshold}")
 cutoff.give("reference_voltage", 2.5, "V", r"V_\mathrm{ref}", 0.5, 10, "Reference of the comparator.")
 cutoff.give("output_high", 5.0, "V", r"V_{OH}", 0.5, 30, "Comparator output, high: healthy.")
 cutoff.give("output_low", 0.1, "V", r"V_{OL}", 0, 5, "Comparator output, low.")
-cutoff.give(
-    "least_filter_time",
-    0.05,
-    "s",
-    r"\tau_{f,0}",
-    1e-6,
-    10,
-    "Time constant at the comparator's input where no start is longer: spikes are not seen [judgement].",
-    "Least time constant of the filter",
-    judgement=True,
-)
-cutoff.give(
-    "filter_starts",
-    4.0,
-    "",
-    r"k_f",
-    0,
-    20,
-    "Time constant of the filter over the longest start, so that a start is hardly seen [judgement].",
-    "Filter over the longest start",
-    judgement=True,
-)
 
 
 @cutoff.build(
@@ -196,91 +173,6 @@ def rising_threshold(reference_voltage, upper_resistor, lower_resistor, feedback
 
 
 @cutoff.build(
-    unit="",
-    whole=True,
-    low=0.0,
-    high=2.0,
-    symbol="k",
-    source="the coarsest parts that are sold with which both thresholds stand where they must",
-    title="Tolerance class",
-    safe="up",
-    tex=r"\operatorname{class}({reference_voltage},{upper_resistor},{lower_resistor},{feedback_resistor},{output_high},{output_low};\,\min({sensed_voltage}),{rested_voltage})",
-    example=(
-        {
-            "reference_voltage": 2.5,
-            "upper_resistor": 80e3,
-            "lower_resistor": 10e3,
-            "feedback_resistor": 200e3,
-            "output_high": 5,
-            "output_low": 0.1,
-            "sensed_voltage": 22.0,
-            "rested_voltage": 26.0,
-        },
-        1,
-    ),
-)
-def tolerance_class(reference_voltage, upper_resistor, lower_resistor, feedback_resistor, output_high, output_low, sensed_voltage, rested_voltage):
-    """0: 1 % resistors and reference; 1: half a per cent; 2: 0.1 % resistors and a reference of 0.2 %."""
-    parts = (reference_voltage, upper_resistor, lower_resistor, feedback_resistor)
-    return coarsest(parts, output_high, output_low, lowest(sensed_voltage), rested_voltage)
-
-
-def _declare_tolerance(name: str, symbol: str, title: str, classes: tuple[float, float, float]) -> None:
-    usual, close, precise = classes
-
-    def formula(tolerance_class):
-        return np.where(tolerance_class < 1, usual, np.where(tolerance_class < 2, close, precise))
-
-    formula.__name__ = name
-    formula.__doc__ = f"{title}, of the class taken."
-    tex = rf"\begin{{cases}}{usual}&{{tolerance_class}}=0\\{close}&{{tolerance_class}}=1\\{precise}&\text{{else}}\end{{cases}}"
-    cutoff.build(unit="", symbol=symbol, source="tolerances that are sold", title=title, tex=tex, decided=True, example=({"tolerance_class": 1}, close))(
-        formula
-    )
-
-
-_declare_tolerance("resistor_tolerance", r"\delta_R", "Tolerance of the resistors", RESISTORS)
-_declare_tolerance("reference_tolerance", r"\delta_\mathrm{ref}", "Tolerance of the reference", REFERENCES)
-
-
-def _declare_extreme(name: str, symbol: str, title: str, output: str, side: str) -> None:
-    """The highest or lowest of a threshold over all tolerances."""
-    pick = np.maximum if side == "max" else np.minimum
-
-    def formula(reference_voltage, upper_resistor, lower_resistor, feedback_resistor, level, resistor_tolerance, reference_tolerance):
-        found = extremes(reference_voltage, upper_resistor, lower_resistor, feedback_resistor, level, resistor_tolerance, reference_tolerance)
-        out = next(found)
-        for value in found:
-            out = pick(out, value)
-        return out
-
-    names = ("reference_voltage", "upper_resistor", "lower_resistor", "feedback_resistor", output, "resistor_tolerance", "reference_tolerance")
-    formula.__name__ = name
-    formula.__doc__ = f"{title}, over every corner of the tolerances of resistors and reference."
-    tex = rf"\operatorname{{V_{{{side}}}}}({{reference_voltage}},{{upper_resistor}},{{lower_resistor}},{{feedback_resistor}},{{{output}}};\,{{resistor_tolerance}},{{reference_tolerance}})"
-    cutoff.build(unit="V", symbol=symbol, source=DIVIDER, title=title, tex=tex, example=EXTREMES[name])(with_names(formula, *names))
-
-
-_PARTS = {
-    "reference_voltage": 2.5,
-    "upper_resistor": 80e3,
-    "lower_resistor": 10e3,
-    "feedback_resistor": 200e3,
-    "resistor_tolerance": 0.01,
-    "reference_tolerance": 0.01,
-}
-EXTREMES = {
-    "highest_falling_threshold": ({**_PARTS, "output_high": 5}, 22.1431),
-    "lowest_falling_threshold": ({**_PARTS, "output_high": 5}, 20.8729),
-    "highest_rising_threshold": ({**_PARTS, "output_low": 0.1}, 24.1227),
-}
-"""Worked apart from the code, all sixteen corners written out."""
-_declare_extreme("highest_falling_threshold", r"V_\mathrm{fall,max}", "Cut-off threshold, highest", "output_high", "max")
-_declare_extreme("lowest_falling_threshold", r"V_\mathrm{fall,min}", "Cut-off threshold, lowest", "output_high", "min")
-_declare_extreme("highest_rising_threshold", r"V_\mathrm{rise,max}", "Restart threshold, highest", "output_low", "max")
-
-
-@cutoff.build(
     unit="F",
     symbol="C_f",
     source="time constant of the divider with a capacitor at its tap",
@@ -341,7 +233,7 @@ cutoff.check(
     demand="highest_falling_threshold",
     capability="sensed_voltage",
     fail=1.0,
-    hold=1.005,  # the tolerances are in the demand; half a per cent is left for the comparator's offset
+    hold=1.0,  # every tolerance is in the demand
     harm="none",
     sentence="With its parts at their tolerances the cut-off acts at up to {demand}; with the cells alone it sees {capability}.",
     why="A start on an empty pack would stop the inverter.",
@@ -370,7 +262,7 @@ cutoff.check(
     demand="highest_rising_threshold",
     capability="rested_voltage",
     fail=1.0,
-    hold=1.005,  # the tolerances are in the demand
+    hold=1.0,  # every tolerance is in the demand
     harm="none",
     sentence="A start is allowed from up to {demand}; the rested pack has {capability}.",
     why="The inverter would not start until the charger is on.",

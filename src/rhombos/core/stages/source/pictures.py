@@ -4,6 +4,7 @@ import numpy as np
 
 from rhombos.core.graph.pictures import Bar, Bars, Limit, Mark, Plot, Seen, Series, least, most
 from rhombos.core.stages.source import cutoff_setting as cutoff_setting
+from rhombos.core.stages.source import cutoff_tolerance as cutoff_tolerance
 from rhombos.core.stages.source import cutoff_trim as cutoff_trim
 from rhombos.core.stages.source import gauge_pictures as gauge_pictures
 from rhombos.core.stages.source import precharge_pictures as precharge_pictures

@@ -7,8 +7,6 @@ import numpy as np
 
 RESISTORS, REFERENCES = (0.01, 0.005, 0.001), (0.01, 0.005, 0.002)
 """Tolerances that resistors and references are sold in: usual, close, precise."""
-ROOM = 1.005
-"""What the checks leave between a threshold and the voltage that it must not reach."""
 
 
 def threshold(reference, upper, lower, feedback, output):
@@ -16,27 +14,36 @@ def threshold(reference, upper, lower, feedback, output):
     return reference * (1 + upper / lower + upper / feedback) - output * upper / feedback
 
 
-def extremes(reference, upper, lower, feedback, output, resistor_tolerance, reference_tolerance):
-    """The threshold at every corner of the tolerances: it is monotone in each part, so its extremes lie there."""
-    for r, u, d, f in itertools.product((-1, 1), repeat=4):
-        yield threshold(
-            reference * (1 + r * reference_tolerance),
-            upper * (1 + u * resistor_tolerance),
-            lower * (1 + d * resistor_tolerance),
-            feedback * (1 + f * resistor_tolerance),
-            output,
-        )
+def extreme(side, parts, output, tolerances):
+    """Highest or lowest threshold over all six tolerances, in V: exact, since it is linear in each part alone.
 
+    Its extremes stand at corners of the tolerances. A higher reference (with the comparator's offset) and a lower
+    output and lower resistor always raise it; only what upper and feedback resistor do hangs on the others, so four
+    of the sixty-four corners are left to compare.
 
-def coarsest(parts, high, low, sensed, rested):
-    """The coarsest class of tolerances with which the comparator falls below `sensed` and rises below `rested`; the finest where none does."""
+    side: +1 the highest, -1 the lowest. parts: reference, upper, lower and feedback resistor. output: the comparator's
+    level, in V. tolerances: of resistors and reference, as fractions; offset, in V; of the output's level, as a fraction.
+    """
     reference, upper, lower, feedback = parts
+    of_resistors, of_reference, offset, of_output = tolerances
+    least = (reference * (1 + side * of_reference) + side * offset, lower * (1 - side * of_resistors), output * (1 - side * of_output))
+    found = [
+        threshold(least[0], upper * (1 + u * of_resistors), least[1], feedback * (1 + f * of_resistors), least[2])
+        for u, f in itertools.product((-1, 1), repeat=2)
+    ]
+    return reduce(np.maximum if side > 0 else np.minimum, found)
 
-    def highest_of(output, k):
-        return reduce(np.maximum, extremes(reference, upper, lower, feedback, output, RESISTORS[k], REFERENCES[k]))
+
+def coarsest(parts, levels, others, sensed, rested):
+    """The coarsest class of tolerances with which the comparator falls below `sensed` and rises below `rested`; the finest where none does.
+
+    levels: the comparator's output, high and low, in V. others: its offset, in V, and the tolerance of its output.
+    """
+    high, low = levels
 
     def fits(k):
-        falls = np.where(highest_of(high, k) * ROOM <= sensed, 1.0, 0.0)
-        return falls * np.where(highest_of(low, k) * ROOM <= rested, 1.0, 0.0)
+        tolerances = (RESISTORS[k], REFERENCES[k], *others)
+        falls = np.where(extreme(1, parts, high, tolerances) <= sensed, 1.0, 0.0)
+        return falls * np.where(extreme(1, parts, low, tolerances) <= rested, 1.0, 0.0)
 
     return np.where(fits(0) > 0, 0.0, np.where(fits(1) > 0, 1.0, 2.0))
