@@ -2,7 +2,7 @@
 
 import numpy as np
 
-from rhombos.core.formulas.numeric import before_surge, highest, lowest, nearest_in
+from rhombos.core.formulas.numeric import before_surge, highest, nearest_in
 from rhombos.core.graph.declare import Move, Option, Stage
 from rhombos.core.stages.source.thresholds import threshold
 
