@@ -1,7 +1,9 @@
 """The shelf: a new project, just one stage, and what can be done with what stands there."""
 
 from selenium.webdriver.common.by import By
+from selenium.webdriver.support.select import Select
 
+from rhombos.core.lineups import LINE_UPS
 from tests.ui.test_page import project
 
 
@@ -37,6 +39,21 @@ def test_a_new_project_from_a_brief(page):
     page.open(page.driver.current_url.removeprefix(page.base).replace("/log", "/brief"))
     page.click_text("Add a load")
     page.until(lambda: "340" in page.says("[data-sum='output.rated_active_power']"), "the second load in the sums")
+
+
+def test_a_part_of_a_line_up_as_a_project(page):
+    page.open("/")
+    page.click_text("New from a brief")
+    page.type("input[placeholder='Ridge hut lights']", "Weir gate pump", "")
+    for what, option in (("Line-up to begin with", LINE_UPS["boost_link_bridge"].title), ("How much of it", "up to input")):
+        label = next(e for e in page.driver.find_elements(By.TAG_NAME, "label") if e.text.startswith(what))
+        Select(label.find_element(By.TAG_NAME, "select")).select_by_visible_text(option)
+    assert "what it would draw" in page.says("[role=dialog]")
+    assert not page.driver.find_elements(By.TAG_NAME, "textarea"), "no load list where nothing is fed"
+    page.click_text("Make it")
+    page.until(lambda: page.driver.current_url.endswith("/brief"), "the part")
+    page.settled()
+    assert "up to input" in page.says("[data-testid=part]")
 
 
 def test_a_project_by_volts_and_a_pasted_list(page):

@@ -10,12 +10,20 @@ from rhombos.core.graph.why import Why
 from rhombos.formats.design import Design
 
 
+class CutRow(TypedDict):
+    """A part of a line-up that may be a project of its own: up to the place that it names."""
+
+    id: str
+    title: str
+
+
 class LineUpRow(TypedDict):
-    """A line-up that there is; `sample`: it has a brief to be tried on."""
+    """A line-up that there is; `sample`: it has a brief to be tried on; `parts`: behind which places it may be cut."""
 
     id: str
     title: str
     sample: bool
+    parts: list[CutRow]
 
 
 class StageRow(TypedDict):

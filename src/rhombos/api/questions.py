@@ -20,7 +20,7 @@ from rhombos.core.graph.remedies import Remedy, remedies
 from rhombos.core.graph.seek import Sought, Swing, goal_seek, sensitivity
 from rhombos.core.graph.sheet import Sheet
 from rhombos.core.graph.why import upstream, why
-from rhombos.core.lineups import LINE_UPS, STAGES
+from rhombos.core.lineups import LINE_UPS, STAGES, cuts
 from rhombos.core.lineups.opening import Opening, opening
 from rhombos.core.magnetics.card import winding_cards
 from rhombos.core.suitability import SUITABILITY, Suits
@@ -49,12 +49,16 @@ def questions_router(sheets: Sheets) -> APIRouter:
     return router
 
 
+def _parts(id: str) -> list[answers.CutRow]:
+    return [{"id": cut, "title": place.shown} for cut, place in cuts(id).items()]
+
+
 def _static(router: APIRouter) -> None:
     """What does not hang on a design."""
 
     @router.get("/lineups")
     def lineups() -> list[answers.LineUpRow]:
-        return [{"id": k, "title": v.title, "sample": v.sample is not None} for k, v in LINE_UPS.items()]
+        return [{"id": k, "title": v.title, "sample": v.sample is not None, "parts": _parts(k)} for k, v in LINE_UPS.items()]
 
     @router.get("/lineups/{id}", response_model=shapes.LineUpMeta)
     def lineup(id: str, loads: str = Query("load_1", max_length=2000)) -> Any:

@@ -889,6 +889,16 @@ export interface components {
             };
         };
         /**
+         * CutRow
+         * @description A part of a line-up that may be a project of its own: up to the place that it names.
+         */
+        CutRow: {
+            /** Id */
+            id: string;
+            /** Title */
+            title: string;
+        };
+        /**
          * DecisionRow
          * @description A decision on record.
          */
@@ -1249,7 +1259,7 @@ export interface components {
         };
         /**
          * LineUpRow
-         * @description A line-up that there is; `sample`: it has a brief to be tried on.
+         * @description A line-up that there is; `sample`: it has a brief to be tried on; `parts`: behind which places it may be cut.
          */
         LineUpRow: {
             /** Id */
@@ -1258,6 +1268,8 @@ export interface components {
             title: string;
             /** Sample */
             sample: boolean;
+            /** Parts */
+            parts: components["schemas"]["CutRow"][];
         };
         /**
          * LoadRow
@@ -2342,6 +2354,7 @@ export type Columns = components['schemas']['Columns'];
 export type Comparison = components['schemas']['Comparison'];
 export type CornerMeta = components['schemas']['CornerMeta'];
 export type Counted = components['schemas']['Counted'];
+export type CutRow = components['schemas']['CutRow'];
 export type DecisionRow = components['schemas']['DecisionRow'];
 export type DecisionSave = components['schemas']['DecisionSave'];
 export type Design = components['schemas']['Design'];

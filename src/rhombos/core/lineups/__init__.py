@@ -7,7 +7,7 @@ from importlib import import_module
 
 from rhombos.core.graph.declare import Stage
 from rhombos.core.graph.errors import Unknown
-from rhombos.core.graph.places import LineUp, alone
+from rhombos.core.graph.places import LineUp, Place, alone
 from rhombos.core.lineups.tools import TOOLS
 
 ALONE = "_alone"
@@ -39,7 +39,7 @@ def lineup(id: str, loads: tuple[str, ...] = ("load_1",)) -> LineUp:
     if id.endswith(ALONE) and stage in STAGES:
         return replace(alone(STAGES[stage]), id=id)
     whole, _, last = id.partition(TO)
-    if whole in LINE_UPS and last in _path(whole):
+    if whole in LINE_UPS and id in cuts(whole):
         line = LINE_UPS[whole]
         return replace(line.cut(last=last), id=id, title=f"{line.title}: up to {line.place(last).shown.lower()}", sample=None)
     raise Unknown(f"no line-up {id!r}; there are {', '.join(LINE_UPS)}")
@@ -47,10 +47,10 @@ def lineup(id: str, loads: tuple[str, ...] = ("load_1",)) -> LineUp:
 
 def exists(id: str) -> bool:
     """Whether there is such a line-up, such a part of one, or such a stage that stands alone."""
-    whole, _, last = id.partition(TO)
-    return id in LINE_UPS or (id.endswith(ALONE) and id.removesuffix(ALONE) in STAGES) or (whole in LINE_UPS and last in _path(whole))
+    whole = id.partition(TO)[0]
+    return id in LINE_UPS or (id.endswith(ALONE) and id.removesuffix(ALONE) in STAGES) or (whole in LINE_UPS and id in cuts(whole))
 
 
-def _path(id: str) -> list[str]:
-    """The places of a line-up at which it can be cut: all of its path but the last."""
-    return [p.name for p in LINE_UPS[id].path[:-1]]
+def cuts(id: str) -> dict[str, Place]:
+    """The parts of a line-up by their names, each with the last of its places."""
+    return {f"{id}{TO}{place.name}": place for place in LINE_UPS[id].path[:-1]}

@@ -40,6 +40,7 @@ export function NewProject({ open, onClose }: { open: boolean; onClose: () => vo
   const [title, setTitle] = useState('')
   const [from, setFrom] = useState(-1)
   const [lineup, setLineup] = useState('')
+  const [part, setPart] = useState('')
   const [givens, setGivens] = useState<Record<string, number>>({})
   const [choices, setChoices] = useState<Record<string, string>>({})
   const [list, setList] = useState('First load, 300 W')
@@ -47,13 +48,16 @@ export function NewProject({ open, onClose }: { open: boolean; onClose: () => vo
   const [busy, setBusy] = useState(false)
   const readers = useRef<Record<string, Reader | null>>({})
   const navigate = useNavigate()
-  const id = lineup || lineups[0]?.id
+  const whole = lineups.find((l) => l.id === lineup)
+  const id = part || lineup || lineups[0]?.id
   const meta = useAsked(id, open)
   const sample = briefs.data?.[from]
   const types = meta?.choices[TYPE]
 
   const own = async (): Promise<Design | null> => {
-    const { rows, wrong } = loadList(list, types?.options ?? {}, types?.default ?? '')
+    const { rows, wrong } = part
+      ? { rows: [], wrong: [] as string[] }
+      : loadList(list, types?.options ?? {}, types?.default ?? '')
     const read = await Promise.all(
       rows.map(async (row) => {
         try {
@@ -139,7 +143,12 @@ export function NewProject({ open, onClose }: { open: boolean; onClose: () => vo
           <>
             <label>
               Line-up to begin with
-              <select value={lineup} onChange={(e) => setLineup(e.target.value)}>
+              <select
+                value={lineup}
+                onChange={(e) => {
+                  setLineup(e.target.value)
+                  setPart('')
+                }}>
                 <option value="">by the brief, computed</option>
                 {lineups.map((l) => (
                   <option key={l.id} value={l.id}>
@@ -148,6 +157,19 @@ export function NewProject({ open, onClose }: { open: boolean; onClose: () => vo
                 ))}
               </select>
             </label>
+            {whole && (
+              <label>
+                How much of it
+                <select value={part} onChange={(e) => setPart(e.target.value)}>
+                  <option value="">the whole, to the load</option>
+                  {whole.parts.map((p) => (
+                    <option key={p.id} value={p.id}>
+                      up to {p.title.toLowerCase()}
+                    </option>
+                  ))}
+                </select>
+              </label>
+            )}
             {meta && (
               <AskedFields
                 meta={meta}
@@ -158,11 +180,18 @@ export function NewProject({ open, onClose }: { open: boolean; onClose: () => vo
                 reader={(key, reader) => (readers.current[key] = reader)}
               />
             )}
-            <label style={{ gridColumn: '1 / -1' }}>
-              Loads, one a line: name, watts, how many, type; or paste a table
-              <textarea rows={4} value={list} onChange={(e) => setList(e.target.value)} spellCheck={false} />
-            </label>
-            {types && (
+            {part && (
+              <p className="quiet" style={{ gridColumn: '1 / -1', margin: 0 }}>
+                What stands behind it is not there yet: what it would draw is asked in the brief, at the joint.
+              </p>
+            )}
+            {!part && (
+              <label style={{ gridColumn: '1 / -1' }}>
+                Loads, one a line: name, watts, how many, type; or paste a table
+                <textarea rows={4} value={list} onChange={(e) => setList(e.target.value)} spellCheck={false} />
+              </label>
+            )}
+            {!part && types && (
               <p className="quiet small" style={{ gridColumn: '1 / -1', margin: 0 }}>
                 Types: {Object.values(types.options).join('; ')}. Without one it is {types.options[types.default]}.
               </p>
