@@ -19,10 +19,12 @@ from rhombos.core.circuit.periodic import steady_state
 from rhombos.core.circuit.scope import Setting, circuit
 from rhombos.core.graph.curves import sweep
 from rhombos.core.graph.inputs import Inputs
+from rhombos.core.graph.pictures import Seen
 from rhombos.core.graph.remedies import remedies
 from rhombos.core.graph.seek import goal_seek, sensitivity
 from rhombos.core.lineups import LINE_UPS
 from rhombos.core.modulation.sine_pwm import sine_pwm
+from rhombos.core.stages.source.thresholds import extreme
 from rhombos.demo import tern_islet
 from rhombos.formats.design import write_design
 from rhombos.launch.database import free_port
@@ -110,6 +112,18 @@ def questions() -> list[Row]:
         row("remedies", 1e3 * median(lambda: remedies(second, failing, "transformer"), 3), "ms", "<= 300"),
         row("compare", 1e3 * median(lambda: [d.model().solve(d.inputs()) for d in others], 10), "ms", "<= 10"),
     ]
+
+
+def small() -> list[Row]:
+    """A divider over six tolerances, and every single fault of a feedback path with what acts on it."""
+    design = tern_islet.first()
+    model = design.model()
+    sheet = model.solve(design.inputs())
+    place, corner = model.wiring.lineup.place("feedback"), sheet.corners.ids.index("nominal_full")
+    (drawn,) = [p for p in place.stage.pictures if p.title == "One part open or shorted"]
+    divider = statistics.median(timed(lambda: extreme(1, (2.5, 80e3, 10e3, 200e3), 5.0, (0.01, 0.01, 0.003, 0.02)), 200))
+    table = statistics.median(timed(lambda: drawn.fn(Seen(model, sheet, place, corner)), 30))
+    return [row("divider_worst_case", divider * 1e3, "ms", "<= 1"), row("fault_table", table * 1e3, "ms", "<= 50")]
 
 
 def circuits() -> list[Row]:
@@ -230,7 +244,7 @@ def _p95(values: list[float]) -> float:
 
 def main() -> None:
     """Run all, print the table, write build/bench.json."""
-    rows = [*sheets(), *questions(), *circuits(), *served(), *crowds()]
+    rows = [*sheets(), *questions(), *small(), *circuits(), *served(), *crowds()]
     print(f"\n{platform.machine()}, {os.cpu_count()} processors, Python {platform.python_version()}, NumPy {np.__version__}\n")
     for r in rows:
         print(f"{r['name']:22} {r['value']:12g} {r['unit']:10} {r['target']:10} {'holds' if r['holds'] else 'MISSED'}")

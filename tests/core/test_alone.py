@@ -111,7 +111,7 @@ def test_a_result_fed_back_is_the_same_number():
 
 def test_a_resistor_may_be_left_out():
     common = {"gate_charge": "60 nC", "switch_quantity": "1", "gate_frequency": "20k", "full_voltage": "11"}
-    with_, without = (alone("bootstrap.cycle_charge", {**common, "gate_pull_down": r}).values[0] for r in ("10k", "not fitted"))
+    with_, without = (alone("bootstrap.cycle_charge", {**common, "pull_down": r}).values[0] for r in ("10k", "not fitted"))
     assert with_ - without == pytest.approx(11 / 10e3 * 50e-6, rel=1e-6)
 
 

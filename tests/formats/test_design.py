@@ -161,3 +161,7 @@ def test_a_design_of_earlier_days_opens_with_what_was_typed():
     sheet = design.model().solve(design.inputs())
     assert sheet.value("rectifier.choke_resistance")[0] == 0.21
     assert read_design(write_design(design)) == design
+    old["givens"] = {"bootstrap.gate_pull_down": 22e3}
+    assert read_design(json.dumps(old)).givens == {"bridge_gates.pull_down": 22e3}
+    alone = {k: old[k] for k in ("format", "version", "title", "givens")} | {"lineup": "bootstrap_alone"}
+    assert read_design(json.dumps(alone)).givens == {"outside.pull_down": 22e3}, "alone it is read from outside"

@@ -8,6 +8,8 @@ GIVENS = {
     "bridge.ambient_temperature": "output.ambient_temperature",
     "bridge.carrier_frequency": "bridge.wanted_carrier",
     "oscillator.cost": "oscillator.controller_price",
+    "bootstrap.gate_pull_down": "bridge_gates.pull_down",
+    "front_bootstrap.gate_pull_down": "front_gates.pull_down",
 }
 """A given that stands elsewhere."""
 
@@ -63,7 +65,10 @@ def brought_up(raw: Any) -> Any:
     if not isinstance(raw, dict) or not isinstance(raw.get("givens"), dict):
         return raw
     givens, pins = dict(raw["givens"]), dict(raw.get("pins") or {})
-    for old, new in GIVENS.items():
+    stage, alone, _ = str(raw.get("lineup")).partition("_alone")
+    for old, moved in GIVENS.items():
+        place, _, name = moved.partition(".")
+        new = f"outside.{name}" if alone and place != stage else moved
         if old in givens:
             givens.setdefault(new, givens.pop(old))
             givens.pop(old, None)

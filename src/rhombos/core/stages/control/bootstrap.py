@@ -5,7 +5,6 @@ import numpy as np
 from rhombos.core.formulas.numeric import highest, known, lowest, nearest_in
 from rhombos.core.graph.declare import Move, Stage
 from rhombos.core.stages.control.gate_levels import BAL
-from rhombos.core.units import NOT_FITTED
 from rhombos.core.vocabulary import word
 
 bootstrap = Stage("bootstrap", "Bootstrap", path=False, telling="{bootstrap_capacitor}")
@@ -26,7 +25,6 @@ bootstrap.give(
 bootstrap.give("level_shift_charge", 5e-9, "C", r"Q_{ls}", 0, 1e-07, "Charge that the level shifter takes per cycle.", "Level-shifter charge")
 bootstrap.give("bootstrap_recovery_charge", 10e-9, "C", r"Q_{rr,b}", 0, 1e-06, "Recovery charge of the bootstrap diode.", "Diode recovery charge")
 bootstrap.give("high_side_current", 300e-6, "A", r"I_q", 0, 0.01, "Supply current of the high side and leakage.", "High-side supply current")
-bootstrap.give("gate_pull_down", 10e3, "Ω", r"R_{GS}", 1e3, NOT_FITTED["Ω"], "Gate-source pull-down of one gate; it may be not fitted.", "Gate pull-down")
 bootstrap.give(
     "least_resistor", 1.0, "Ω", r"R_{\mathrm{boot},\min}", 0.1, 100, "Least resistor that the bootstrap diode's peak current allows.", "Least resistor"
 )
@@ -106,7 +104,7 @@ def longest_on_time(gate_frequency):
     symbol=r"Q_\mathrm{cycle}",
     source=BAL,
     title="Charge per cycle",
-    tex=r"{switch_quantity}{gate_charge}+{level_shift_charge}+\left({high_side_current}+\frac{{switch_quantity}{full_voltage}}{gate_pull_down}\right){longest_on_time}",
+    tex=r"{switch_quantity}{gate_charge}+{level_shift_charge}+\left({high_side_current}+\frac{{switch_quantity}{full_voltage}}{pull_down}\right){longest_on_time}",
     example=(
         {
             "switch_quantity": 1,
@@ -114,15 +112,15 @@ def longest_on_time(gate_frequency):
             "level_shift_charge": 5e-9,
             "high_side_current": 300e-6,
             "full_voltage": 11,
-            "gate_pull_down": 10e3,
+            "pull_down": 10e3,
             "longest_on_time": 50e-6,
         },
         135e-9,
     ),
 )
-def cycle_charge(switch_quantity, gate_charge, level_shift_charge, high_side_current, full_voltage, gate_pull_down, longest_on_time):
+def cycle_charge(switch_quantity, gate_charge, level_shift_charge, high_side_current, full_voltage, pull_down, longest_on_time):
     """Charge that one carrier cycle takes from the capacitor, at most."""
-    return switch_quantity * gate_charge + level_shift_charge + (high_side_current + full_voltage * switch_quantity / gate_pull_down) * longest_on_time
+    return switch_quantity * gate_charge + level_shift_charge + (high_side_current + full_voltage * switch_quantity / pull_down) * longest_on_time
 
 
 @bootstrap.build(unit="C", symbol="Q", tex=r"{cycle_charge}+{bootstrap_recovery_charge}", source=BAL, title="Charge per on-time")
@@ -366,6 +364,7 @@ bootstrap.check(
     why="What the refresh takes is lost to the modulation; what it does not get, the high side lacks.",
     remedies=(Move("bootstrap_resistor", "down", 5.0), Move("gate_supply_voltage", "up", 2.0)),
 )
+word("pull_down", "Ω", r"R_{GS}", "Gate-source pull-down of one gate; it may be not fitted.", 10e3)
 word("counted_low_time", "s", r"t_\mathrm{low}", "Low-side time that refreshes the bootstrap.", 0.6e-6)
 
 HIGH_SIDES = ("switch_positions", 0.5)

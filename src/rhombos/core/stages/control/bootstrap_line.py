@@ -63,7 +63,7 @@ def _declare_slow(suffix: str, pull_down: str, symbol: str, words: str, gives: t
     )(with_names(capacitor, *read))
 
 
-_declare_slow("", "gate_pull_down", r"\mathrm{slow}", "with this pull-down", (16.595e-6, 22e-6))
+_declare_slow("", "pull_down", r"\mathrm{slow}", "with this pull-down", (16.595e-6, 22e-6))
 _declare_slow("_weak", "slow_pull_down", r"\mathrm{slow,2}", "with a weaker pull-down", (5.96734e-6, 6.8e-6))
 
 __all__ = ["bootstrap"]

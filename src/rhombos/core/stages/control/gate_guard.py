@@ -6,6 +6,7 @@ from rhombos.core.formulas.numeric import highest, like, next_of
 from rhombos.core.graph.declare import Move, Option
 from rhombos.core.stages.control.gate_drive import gate_drive
 from rhombos.core.stages.control.gate_levels import BAL
+from rhombos.core.units import NOT_FITTED
 from rhombos.core.vocabulary import word
 
 RESISTOR_WATTS = (0.1, 0.125, 0.25, 0.5, 1.0, 2.0, 3.0, 5.0)
@@ -19,7 +20,16 @@ gate_drive.choice(
     sentence="What discharges the gate when it is to go off.",
     title="Turned off",
 )
-gate_drive.give("pull_down", 10e3, "Ω", r"R_{GS}", 1e3, 1e6, "Gate-source pull-down of each gate (4.7 to 22 kΩ): never floating.", "Pull-down of a gate")
+gate_drive.give(
+    "pull_down",
+    10e3,
+    "Ω",
+    r"R_{GS}",
+    1e3,
+    NOT_FITTED["Ω"],
+    "Gate-source pull-down of each gate (4.7 to 22 kΩ): never floating, or not fitted where the driver has its own.",
+    "Pull-down of a gate",
+)
 
 
 @gate_drive.operation(

@@ -79,7 +79,7 @@ def droop(seen: Seen) -> Plot:
     full, on = seen.at("full_voltage"), seen.at("longest_on_time")
     capacitance = seen.at("bootstrap_capacitor") / seen.at("capacitance_derating")
     lost = seen.at("on_time_charge") / capacitance
-    drain = (seen.at("high_side_current") + full / seen.at("gate_pull_down")) * on / capacitance
+    drain = (seen.at("high_side_current") + seen.at("switch_quantity") * full / seen.at("pull_down")) * on / capacitance
     held = np.array([full, full - max(lost - drain, 0.0), full - lost])
     tau, refresh = seen.at("bootstrap_resistor") * capacitance, seen.at("minimum_low_time")
     low = np.linspace(0, max(3 * refresh, 3 * tau), 25)
@@ -102,7 +102,7 @@ def over_period(seen: Seen) -> Plot:
         seen.at("full_voltage"),
         seen.at("switch_quantity") * seen.at("gate_charge") + seen.at("level_shift_charge"),
         seen.at("high_side_current"),
-        seen.at("gate_pull_down") / seen.at("switch_quantity"),
+        seen.at("pull_down") / seen.at("switch_quantity"),
         seen.at("bootstrap_capacitor") / seen.at("capacitance_derating"),
         seen.at("bootstrap_resistor"),
     )
