@@ -42,12 +42,12 @@ def _hard(crest, ripple, cosine, reactive, index, multiple):
     return hard_share(crest, ripple, cosine, sine, index, multiple - 1)
 
 
-def _class(reference, upper, lower, feedback, high, low, offset, outputs, sensed, rested):
+def _class(reference, upper, lower, feedback, high, low, offset, outputs, sensed, rested, deep):
     """The coarsest of what is sold with which both thresholds stand, by trying."""
     for number, (resistors, of_reference) in enumerate(((0.01, 0.01), (0.005, 0.005), (0.001, 0.002))):
         parts = (reference, upper, lower, feedback)
         falls, rises = (_extreme(max, *parts, level, resistors, of_reference, offset, outputs) for level in (high, low))
-        if falls <= sensed and rises <= rested:
+        if falls <= sensed and rises <= rested and _extreme(min, *parts, high, resistors, of_reference, offset, outputs) >= deep:
             return number
     return 2
 

@@ -26,6 +26,7 @@ FIGURES = (
     "transformer.rise_limit",
     "bootstrap.low_side_drop",
     "front_bootstrap.low_side_drop",
+    "input.cable_price",
     "precharge.resistor_pulse_energy",
     "clamp.clamp_resistor_rating",
     "bootstrap.bootstrap_resistor",

@@ -88,6 +88,11 @@ def like(value: float, x: Any) -> Any:
     return _dressed(x, value)
 
 
+def one_of(unit: str, x: Any) -> Any:
+    """One of a unit (in words: "1/kilogram") where `x` has one, so that units are proved; else the plain number 1."""
+    return type(x)(1.0, unit) if hasattr(x, "magnitude") else 1.0
+
+
 def applied(fn: Callable[..., Any], values: Iterable[Any]) -> Any:
     """A formula at values: a plain number divides and overflows as an array does, to infinity, and raises nothing."""
     return fn(*[np.float64(v) if type(v) is float else v for v in values])

@@ -21,7 +21,7 @@ Failure = tuple[NDArray[Any], Values, int]
 def iterate(evaluate: Callable[[], None], tears: "Tears", tolerance: float = TOLERANCE) -> tuple[NDArray[np.bool_] | None, Values, int]:
     """Evaluate a loop until its starting values, `tears`, rest at `tolerance`, relative.
 
-    Returns the elements (blocks, corners, lanes) that did not settle in 50 passes, or None, with the residual
+    Returns the elements (blocks, corners, lanes) that did not settle in 50 passes, or stand still at what is no number, or None, with the residual
     (blocks, tears, corners, lanes) and the passes used. In the last pass every node is computed from tears that rest,
     so its values stand.
     """
@@ -37,12 +37,14 @@ def iterate(evaluate: Callable[[], None], tears: "Tears", tolerance: float = TOL
         if settled.all() and size.max() < np.inf:
             return None, gap, passes
         open_: NDArray[np.bool_] = np.logical_not(settled.all(axis=1) & np.isfinite(size).all(axis=1))
+        if passes == MOST_PASSES or not (~settled & (image != guess) & ~(np.isnan(image) & np.isnan(guess))).any():
+            break
         change = (image - guess) / (size + 1e-300)
         norms.append(np.sqrt(_dot(change, change)))
         history.append((image, change))
         guess = np.where(open_[:, None], _mix(history[-3:], norms[-2:]), guess) if passes > 1 else image
         tears.write(guess)
-    return open_, gap / (size + 1e-300), MOST_PASSES
+    return open_, gap / (size + 1e-300), passes
 
 
 class Tears:
@@ -91,7 +93,7 @@ def _mix(history: Sequence[tuple[Values, Values]], norms: Sequence[Values]) -> V
     return np.where(helps & np.isfinite(mixed) & (mixed * image > 0), mixed, image)
 
 
-def from_nearest(value: Values, nearest: NDArray[np.intp], otherwise: float) -> Values:
+def from_nearest(value: Values, nearest: NDArray[np.intp], otherwise: float | Values) -> Values:
     """Where a value is not a number, that of the nearest corner that has one (`nearest`: for each corner all of them, nearest first), else `otherwise`."""
     known = np.isfinite(value)
     if value.shape[-1] != len(nearest):

@@ -58,10 +58,11 @@ class Run(Inner):
         context.iterating = True
         self._work(self.layout.moving)
         self._settle_loops(ROUGH[0])
-        rests = [self._rest()]
+        been: list[Rest] = []
+        rests = [self._rest(been)]
         while rests[-1].wants.any() and len(rests) <= FREE_PASSES:
             self._settle_loops(ROUGH[-1])
-            rests.append(self._rest())
+            rests.append(self._rest(been))
         if len(rests) > 1:
             self._stand_on(rests)
         self.settling = context.iterating = False
@@ -72,14 +73,15 @@ class Run(Inner):
         for i, contest in self.layout.contests.items():
             self.picks[i] = self.values.judged(contest).state(single=self.values.variants is None)
 
-    def _rest(self) -> Rest:
+    def _rest(self, been: list[Rest]) -> Rest:
         """Come to rest, let the decisions go and come to rest again, until none is held for the sake of what has changed since.
 
         Picks remember what they rejected, so that each time less can alternate. At last one free pass tells what would
-        change with nothing remembered.
+        change with nothing remembered. `been` are all rests on the way.
         """
         rest = self._calm()
-        for left in reversed(range(RELEASES + 1)):
+        been.append(rest)
+        for left in reversed(range(RELEASES + 1 if self._stands() else 1)):
             if rest.alternating:
                 break
             self.free = True
@@ -89,11 +91,20 @@ class Run(Inner):
             if not rest.held.any() or not left:
                 break
             self._settle_loops(ROUGH[-1])
-            rest = self._calm()
+            held, rest = rest.held, self._calm()
+            if any(not self._moved_from(former).any() for former in been):
+                # Let go, it has come back to where it stood before: so it would again.
+                rest.held = held
+                break
+            been.append(rest)
         self._forget()
         self._pass()
         rest.wants = self._moved_from(rest)
         return rest
+
+    def _stands(self) -> bool:
+        """Whether there is an operation at every corner. Where there is none, what is held is of little use to anybody."""
+        return all(self.values.begun(loop) for loop in self.layout.held if isinstance(loop, LoopSteps))
 
     def _calm(self) -> Rest:
         """Passes until no decision changes: two of them, since what is read before its turn is seen by the next pass only."""

@@ -60,7 +60,7 @@ class Iteration:
         self.tear_rows = b.inttoptr(self._word(CALL_ROWS), pointer)
         self.scratch = b.inttoptr(self._word(CALL_SCRATCH), VECTOR.as_pointer())
         self.passes = b.alloca(INT)
-        self.open_any = b.alloca(BOOL)
+        self.open_any, self.moves_any = b.alloca(BOOL), b.alloca(BOOL)
         self.base = b.alloca(DOUBLE.as_pointer())
 
     def _word(self, at: int) -> Any:
@@ -114,7 +114,8 @@ class Iteration:
         more, spent, move = (self.function.append_basic_block(n) for n in ("open", "spent", "move"))
         b.cbranch(b.load(self.open_any), more, settled)
         b.position_at_end(more)
-        b.cbranch(b.icmp_signed(">=", b.load(self.passes), INT(MOST_PASSES)), spent, move)
+        over = b.or_(b.icmp_signed(">=", b.load(self.passes), INT(MOST_PASSES)), b.not_(b.load(self.moves_any)))
+        b.cbranch(over, spent, move)
         b.position_at_end(spent)
         self._give_up(block)
         b.branch(settled)
@@ -142,15 +143,18 @@ class Iteration:
         self.b.call(self.module.globals["run"], [self.b.load(self.base), self.program, self.length, self.context, INT(1), self.rows])
 
     def _compare(self) -> None:
-        """Read the image and see which elements are still open."""
+        """Read the image and see which elements are still open, and whether any of them still moves."""
         b = self.b
         b.store(BOOL(0), self.open_any)
+        b.store(BOOL(0), self.moves_any)
 
         def corner(c: Any) -> None:
             def tear(i: Any) -> None:
                 image = b.load(self._row(i), align=8)
                 b.store(image, self._at(1, i), align=8)
-                b.store(b.or_(b.load(self.open_any), b.icmp_unsigned("!=", self._bits(self._is_open(i)), ir.IntType(LANES)(0))), self.open_any)
+                is_open = self._is_open(i)
+                for truth, place in ((is_open, self.open_any), (b.and_(is_open, b.not_(self._stands(i))), self.moves_any)):
+                    b.store(b.or_(b.load(place), b.icmp_unsigned("!=", self._bits(truth), ir.IntType(LANES)(0))), place)
 
             self._each_tear(c, tear)
 
@@ -166,6 +170,13 @@ class Iteration:
         size, gap = self._intrinsic("fabs", image), self._intrinsic("fabs", b.fsub(image, self._load(0, i)))
         rests = b.and_(b.fcmp_ordered("<=", gap, b.fmul(self.tolerance, size)), b.fcmp_ordered("<", size, splat(float("inf"))))
         return b.not_(rests)
+
+    def _stands(self, i: Any) -> Any:
+        """Whether a tear came back as it went in, without end or no number: it will again."""
+        b = self.b
+        image, guess = self._load(1, i), self._load(0, i)
+        lost = b.and_(b.fcmp_unordered("uno", image, image), b.fcmp_unordered("uno", guess, guess))
+        return b.or_(lost, b.fcmp_ordered("==", image, guess))
 
     def _corner_open(self, c: Any) -> Any:
         """Whether any tear of a corner is open, per lane."""

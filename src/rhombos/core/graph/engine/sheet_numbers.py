@@ -145,6 +145,11 @@ class SheetNumbers:
         passes, failed, doubt = call[CALL_PASSES:].tolist()
         return opened > 0 if failed else None, residual, passes, bool(doubt)
 
+    @property
+    def shape(self) -> tuple[int, ...]:
+        """Of a value that has its corners: (corners,) or (variants, corners)."""
+        return (self.layout.corners,) if self.variants is None else (self.lanes, self.layout.corners)
+
     def begun(self, loop: LoopSteps) -> bool:
         """Whether every starting value of a loop is a finite number."""
         return bool(np.isfinite(self.buffer[:, loop.tear_rows.reshape(-1), :]).all())

@@ -5,7 +5,7 @@ from typing import Any
 
 import numpy as np
 
-from rhombos.core.formulas.numeric import highest_lasting, up
+from rhombos.core.formulas.numeric import highest_lasting, one_of, up
 from rhombos.core.graph.declare import Need, Stage
 from rhombos.core.magnetics.copper import DENSITY, RHO_100
 from rhombos.core.magnetics.winding import pulse_factor
@@ -17,11 +17,6 @@ DOW = "Dowell, Proc. IEE 113 (1966)"
 
 TAILS = 1.15
 """Wire to buy over wire in the window [judgement]."""
-
-
-def _unit(like: Any, unit: str) -> Any:
-    """One of `unit` when units are proved, else plain 1."""
-    return type(like)(1.0, unit) if hasattr(like, "magnitude") else 1.0
 
 
 def declare_winding(stage: Stage, side: str, windings: str) -> None:
@@ -104,7 +99,7 @@ def declare_winding(stage: Stage, side: str, windings: str) -> None:
     define(
         "dc_resistance",
         (turns, "core_mean_turn_length", strands, d),
-        lambda n, length, k, x: RHO_100 * _unit(x, "ohm*meter") * n * length / (k * np.pi / 4 * x**2),
+        lambda n, length, k, x: RHO_100 * one_of("ohm*meter", x) * n * length / (k * np.pi / 4 * x**2),
         f"Direct-current resistance of one {side} winding at 100 °C.",
         unit="Ω",
         symbol=f"R_{{dc,{sub}}}",
@@ -182,7 +177,7 @@ def declare_winding(stage: Stage, side: str, windings: str) -> None:
     define(
         "copper_mass",
         (windings, f"{side}_wire_length", strands, d),
-        lambda w, length, k, x: DENSITY * _unit(x, "kilogram/meter**3") * w * length * k * np.pi / 4 * x**2,
+        lambda w, length, k, x: DENSITY * one_of("kilogram/meter**3", x) * w * length * k * np.pi / 4 * x**2,
         f"Mass of the copper of the {side}.",
         unit="kg",
         symbol=f"m_{{Cu,{sub}}}",
@@ -206,7 +201,7 @@ def declare_winding(stage: Stage, side: str, windings: str) -> None:
     define(
         "wire_price",
         (f"{side}_copper_mass", f"{side}_strand_price"),
-        lambda mass, price: TAILS * mass * price * _unit(mass, "1/kilogram"),
+        lambda mass, price: TAILS * mass * price * one_of("1/kilogram", mass),
         f"Price of the wire of the {side}, tails counted.",
         unit="credit",
         symbol=f"c_{sub}",

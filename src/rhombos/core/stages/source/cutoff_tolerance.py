@@ -52,7 +52,7 @@ cutoff.give(
     source="the coarsest parts that are sold with which both thresholds stand where they must",
     title="Tolerance class",
     safe="up",
-    tex=r"\operatorname{class}({reference_voltage},{upper_resistor},{lower_resistor},{feedback_resistor},{output_high},{output_low},{offset},{output_tolerance};\,\min({sensed_voltage}),{rested_voltage})",
+    tex=r"\operatorname{class}({reference_voltage},{upper_resistor},{lower_resistor},{feedback_resistor},{output_high},{output_low},{offset},{output_tolerance};\,\min({sensed_voltage}),{rested_voltage},{least_cutoff})",
     example=(
         {
             "reference_voltage": 2.5,
@@ -65,16 +65,27 @@ cutoff.give(
             "output_tolerance": 0.02,
             "sensed_voltage": 22.0,
             "rested_voltage": 26.0,
+            "least_cutoff": 20.0,
         },
         1,
     ),
 )
 def tolerance_class(
-    reference_voltage, upper_resistor, lower_resistor, feedback_resistor, output_high, output_low, offset, output_tolerance, sensed_voltage, rested_voltage
+    reference_voltage,
+    upper_resistor,
+    lower_resistor,
+    feedback_resistor,
+    output_high,
+    output_low,
+    offset,
+    output_tolerance,
+    sensed_voltage,
+    rested_voltage,
+    least_cutoff,
 ):
     """0: 1 % resistors and reference; 1: half a per cent; 2: 0.1 % resistors and a reference of 0.2 %."""
     parts = (reference_voltage, upper_resistor, lower_resistor, feedback_resistor)
-    return coarsest(parts, (output_high, output_low), (offset, output_tolerance), lowest(sensed_voltage), rested_voltage)
+    return coarsest(parts, (output_high, output_low), (offset, output_tolerance), lowest(sensed_voltage), rested_voltage, least_cutoff)
 
 
 def _declare_tolerance(name: str, symbol: str, title: str, classes: tuple[float, float, float]) -> None:

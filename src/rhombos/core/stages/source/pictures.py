@@ -9,6 +9,7 @@ from rhombos.core.stages.source import cutoff_trim as cutoff_trim
 from rhombos.core.stages.source import gauge_pictures as gauge_pictures
 from rhombos.core.stages.source import precharge_pictures as precharge_pictures
 from rhombos.core.stages.source import source_dynamics as source_dynamics
+from rhombos.core.stages.source import source_input_cable as source_input_cable
 from rhombos.core.stages.source import source_input_fuse as source_input_fuse
 from rhombos.core.stages.source import source_kind as source_kind
 from rhombos.core.stages.source.battery import battery

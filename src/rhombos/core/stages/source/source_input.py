@@ -190,10 +190,10 @@ def cost(fuse_price, bulk_quantity, bulk_price, cable_price):
     return fuse_price + bulk_quantity * bulk_price + cable_price
 
 
-@source_input.build(unit="kg", symbol="m", source="catalogue", title="Mass", tex=r"{fuse_mass}+{bulk_quantity}\,{bulk_mass}")
-def mass(fuse_mass, bulk_quantity, bulk_mass):
-    """Mass of fuse and capacitors."""
-    return fuse_mass + bulk_quantity * bulk_mass
+@source_input.build(unit="kg", symbol="m", source="catalogue", title="Mass", tex=r"{fuse_mass}+{bulk_quantity}\,{bulk_mass}+{cable_mass}")
+def mass(fuse_mass, bulk_quantity, bulk_mass, cable_mass):
+    """Mass of fuse, capacitors and the cable's copper."""
+    return fuse_mass + bulk_quantity * bulk_mass + cable_mass
 
 
 @source_input.build(unit="", symbol="n", source="count", title="Parts", tex=r"{bulk_quantity}+2", example=({"bulk_quantity": 6}, 8))

@@ -53,8 +53,6 @@ source_input.give(
 
 source_input.give("continuous_share", 0.75, "", r"k_\mathrm{cont}", 0.5, 1, "Part of its rating that a fuse carries for good.", "Continuous loading limit")
 
-source_input.give("cable_price", 6.0, "credit", r"c_\mathrm{cable}", 0, 1000, "Price of the battery cable [judgement].", "Price of the cable", judgement=True)
-
 
 @source_input.operation(
     unit="A",
@@ -137,9 +135,9 @@ def lasting_source_current(source_current, rated_active_power, source_voltage):
 
 @source_input.build(
     unit="m^2",
-    symbol=r"A_\mathrm{need}",
+    symbol=r"A_\mathrm{last}",
     source="ampacity, and drop over both ways",
-    title="Cable area needed",
+    title="Cable area for what lasts",
     empirical=True,
     tex=r"\max\left(\frac{fuse_rated_current}{cable_density},\;\frac{2\rho_{70}\,{cable_length}\,{lasting_source_current}}{{cable_drop_share}\min({source_voltage})}\right)",
     example=(
@@ -147,10 +145,25 @@ def lasting_source_current(source_current, rated_active_power, source_voltage):
         12.6e-6,
     ),
 )
-def needed_cable_area(fuse_rated_current, cable_density, cable_length, lasting_source_current, cable_drop_share, source_voltage):
+def lasting_cable_area(fuse_rated_current, cable_density, cable_length, lasting_source_current, cable_drop_share, source_voltage):
     """Copper area of the cable from ampacity behind the fuse, and from the drop."""
     drop = 2 * RHO_70 * cable_length * lasting_source_current / (cable_drop_share * lowest(source_voltage))
     return np.maximum(fuse_rated_current / cable_density, drop)
+
+
+@source_input.build(
+    unit="m^2",
+    symbol=r"A_\mathrm{need}",
+    source="ampacity, drop over both ways, starts",
+    title="Cable area needed",
+    empirical=True,
+    tex=r"\begin{cases}{starting_cable_area}&{lasting_cable_area}<{starting_cable_area}\le{cable_thickening}\,{lasting_cable_area}\\{lasting_cable_area}&\text{else}\end{cases}",
+    example=({"lasting_cable_area": 12.6e-6, "starting_cable_area": 20e-6, "cable_thickening": 4}, 20e-6),
+)
+def needed_cable_area(lasting_cable_area, starting_cable_area, cable_thickening):
+    """Copper area of the cable: what lasts asks for, and more for starts where that much more copper makes them hold."""
+    helps = (starting_cable_area > lasting_cable_area) & (starting_cable_area <= cable_thickening * lasting_cable_area)
+    return np.where(helps, starting_cable_area, lasting_cable_area)
 
 
 @source_input.build(

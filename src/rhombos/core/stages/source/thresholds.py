@@ -34,8 +34,8 @@ def extreme(side, parts, output, tolerances):
     return reduce(np.maximum if side > 0 else np.minimum, found)
 
 
-def coarsest(parts, levels, others, sensed, rested):
-    """The coarsest class of tolerances with which the comparator falls below `sensed` and rises below `rested`; the finest where none does.
+def coarsest(parts, levels, others, sensed, rested, deep):
+    """The coarsest class of tolerances with which the comparator falls below `sensed` and not below `deep`, and rises below `rested`; the finest where none does.
 
     levels: the comparator's output, high and low, in V. others: its offset, in V, and the tolerance of its output.
     """
@@ -44,6 +44,7 @@ def coarsest(parts, levels, others, sensed, rested):
     def fits(k):
         tolerances = (RESISTORS[k], REFERENCES[k], *others)
         falls = np.where(extreme(1, parts, high, tolerances) <= sensed, 1.0, 0.0)
-        return falls * np.where(extreme(1, parts, low, tolerances) <= rested, 1.0, 0.0)
+        guards = np.where(extreme(-1, parts, high, tolerances) >= deep, 1.0, 0.0)
+        return falls * guards * np.where(extreme(1, parts, low, tolerances) <= rested, 1.0, 0.0)
 
     return np.where(fits(0) > 0, 0.0, np.where(fits(1) > 0, 1.0, 2.0))
