@@ -41,10 +41,34 @@ cutoff.choice(
 cutoff.give("lower_resistor", 10e3, "Ω", r"R_l", 1e2, 1e7, "Lower resistor of the divider.")
 
 
-@cutoff.build(unit="V", symbol=r"V_\mathrm{cut}", source="[judgement] cut-off per cell", title="Cut-off wanted", tex=r"{cells}\,{cell_cutoff}")
-def wanted_cutoff(cells, cell_cutoff):
-    """Pack voltage under load at which the inverter must stop."""
-    return cells * cell_cutoff
+cutoff.give(
+    "threshold_room",
+    0.01,
+    "",
+    r"\delta_V",
+    0,
+    0.1,
+    "What the tolerances of close parts may move a threshold by [judgement].",
+    "Room for tolerances",
+    judgement=True,
+)
+
+
+@cutoff.build(
+    unit="V",
+    symbol=r"V_\mathrm{cut}",
+    source="[judgement] cut-off per cell; under a heavy load lower, down to what harms the cells",
+    title="Cut-off wanted",
+    tex=r"\min\left({cells}\,{cell_cutoff},\;\max\left((1-{threshold_room}){rested_voltage}-{needed_hysteresis},\,(1+3{threshold_room}){least_cutoff}\right)\right)",
+    example=({"cells": 6, "cell_cutoff": 1.75, "threshold_room": 0.01, "rested_voltage": 12.3, "needed_hysteresis": 1.9, "least_cutoff": 9.9}, 10.277),
+)
+def wanted_cutoff(cells, cell_cutoff, threshold_room, rested_voltage, needed_hysteresis, least_cutoff):
+    """Pack voltage under load at which the inverter must stop: so low that a rested pack still restarts it after the rebound.
+
+    Never where cells are harmed: above that the tolerances and a step of the preferred values are left.
+    """
+    restarting = np.maximum((1 - threshold_room) * rested_voltage - needed_hysteresis, (1 + 3 * threshold_room) * least_cutoff)
+    return np.minimum(cells * cell_cutoff, restarting)
 
 
 @cutoff.operation(unit="A", symbol=r"I_{f,0}", source="state before the start", title="Battery current before a start", tex=r"{source_current}_{\text{before}}")
@@ -138,12 +162,12 @@ def upper_resistor(lower_resistor, wanted_cutoff, output_high, feedback_ratio, r
     source=DIVIDER,
     title="Feedback resistor",
     safe="down",
-    tex=r"\mathrm{E24}_\downarrow\left(\frac{upper_resistor}{feedback_ratio}\right)",
-    example=({"upper_resistor": 82.5e3, "feedback_ratio": 0.4}, 200e3),
+    tex=r"\mathrm{E96}_\downarrow\left(\frac{upper_resistor}{feedback_ratio}\right)",
+    example=({"upper_resistor": 82.5e3, "feedback_ratio": 0.4}, 205e3),
 )
 def feedback_resistor(upper_resistor, feedback_ratio):
     """Resistor from the output to the divider, next lower preferred value (more width)."""
-    return nearest_in("E24", "down")(upper_resistor / feedback_ratio)
+    return nearest_in("E96", "down")(upper_resistor / feedback_ratio)
 
 
 @cutoff.build(
