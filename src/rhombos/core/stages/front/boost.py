@@ -144,12 +144,12 @@ def reachable_voltage(input_voltage, choke_current, choke_resistance, duty_limit
     title="Choke",
     safe="up",
     start=1e-3,
-    tex=r"\mathrm{E12}_\uparrow\left(\max\frac{{input_voltage}\,{continuous_duty}}{ripple_frequency}\frac{1}{{choke_ripple_fraction}\max_\mathrm{lasting}({choke_current})}\right)",
-    example=({"input_voltage": 190, "continuous_duty": 0.5, "ripple_frequency": 80e3, "choke_ripple_fraction": 0.3, "choke_current": 5}, 820e-6),
+    tex=r"\mathrm{E96}_\uparrow\left(\max\frac{{input_voltage}\,{continuous_duty}}{ripple_frequency}\frac{1}{{choke_ripple_fraction}\max_\mathrm{lasting}({choke_current})}\right)",
+    example=({"input_voltage": 190, "continuous_duty": 0.5, "ripple_frequency": 80e3, "choke_ripple_fraction": 0.3, "choke_current": 5}, 806e-6),
 )
 def choke_inductance(input_voltage, continuous_duty, ripple_frequency, choke_ripple_fraction, choke_current):
-    """Inductance that keeps the ripple wanted at every source, next higher preferred value."""
-    return nearest_in("E12", "up")(highest(input_voltage * continuous_duty) / ripple_frequency / (choke_ripple_fraction * highest_lasting(choke_current)))
+    """Inductance that keeps the ripple wanted at every source; a choke is wound, so in fine steps (E96, upwards)."""
+    return nearest_in("E96", "up")(highest(input_voltage * continuous_duty) / ripple_frequency / (choke_ripple_fraction * highest_lasting(choke_current)))
 
 
 @boost.operation(

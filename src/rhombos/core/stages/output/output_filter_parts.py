@@ -99,12 +99,12 @@ def inductance_for_corner(capacitor_room, output_frequency, rated_output_voltage
     source=MUR,
     title="Filter choke",
     safe="up",
-    tex=r"\mathrm{E12}_\uparrow\left(\max({inductance_for_ripple},{inductance_for_corner})\right)",
-    example=({"inductance_for_ripple": 1.3e-3, "inductance_for_corner": 1.1e-3}, 1.5e-3),
+    tex=r"\mathrm{E96}_\uparrow\left(\max({inductance_for_ripple},{inductance_for_corner})\right)",
+    example=({"inductance_for_ripple": 1.3e-3, "inductance_for_corner": 1.1e-3}, 1.3e-3),
 )
 def filter_inductance(inductance_for_ripple, inductance_for_corner):
-    """Whole choke of both lines, next higher preferred value."""
-    return nearest_in("E12", "up")(np.maximum(inductance_for_ripple, inductance_for_corner))
+    """Whole choke of both lines; it is wound, so in fine steps (E96, upwards)."""
+    return nearest_in("E96", "up")(np.maximum(inductance_for_ripple, inductance_for_corner))
 
 
 output_filter.pick(
