@@ -143,7 +143,7 @@ def reachable_voltage(input_voltage, choke_current, choke_resistance, duty_limit
     source=EM,
     title="Choke",
     safe="up",
-    start=1e-3,
+    start=50e-6,
     tex=r"\mathrm{E96}_\uparrow\left(\max\frac{{input_voltage}\,{continuous_duty}}{ripple_frequency}\frac{1}{{choke_ripple_fraction}\max_\mathrm{lasting}({choke_current})}\right)",
     example=({"input_voltage": 190, "continuous_duty": 0.5, "ripple_frequency": 80e3, "choke_ripple_fraction": 0.3, "choke_current": 5}, 806e-6),
 )
