@@ -2,7 +2,8 @@
 
 States are inductor currents and capacitor voltages, in the order of the elements. Each capacitor stands as a
 voltage source and each inductor as a current source in a resistive network solved by nodal analysis; what then
-flows through the capacitors and stands across the inductors gives the derivatives.
+flows through the capacitors and stands across the inductors gives the derivatives. Coupled inductors share their flux:
+what stands across them gives the derivatives of their currents by the inverse of their inductances.
 """
 
 from collections.abc import Sequence
@@ -18,13 +19,25 @@ GROUND = "0"
 
 @dataclass(frozen=True)
 class Element:
-    """A resistor (Ω), inductor (H), capacitor (F) or voltage source (its value is an input) between two nodes."""
+    """A resistor (Ω), inductor (H), capacitor (F), voltage or current source (its value is an input) between two nodes.
 
-    kind: Literal["R", "L", "C", "V"]
+    Its current is counted from `plus` through it to `minus`.
+    """
+
+    kind: Literal["R", "L", "C", "V", "I"]
     name: str
     plus: str
     minus: str
     value: float = 0.0
+
+
+@dataclass(frozen=True)
+class Coupling:
+    """Two inductors, by name, that share flux: their mutual inductance in H."""
+
+    one: str
+    other: str
+    mutual: float
 
 
 class CircuitError(ValueError):
@@ -33,7 +46,7 @@ class CircuitError(ValueError):
 
 @dataclass(frozen=True)
 class StateSpace:
-    """x' = A·x + B·u with the names of states and inputs; `node_x`, `node_u` give the node voltages."""
+    """x' = A·x + B·u with the names of states and inputs; `node_x`, `node_u` give the node voltages, `branch_x`, `branch_u` the currents of all elements."""
 
     a: Array
     b: Array
@@ -42,14 +55,17 @@ class StateSpace:
     nodes: tuple[str, ...]
     node_x: NDArray[Any]
     node_u: NDArray[Any]
+    branches: tuple[str, ...]
+    branch_x: NDArray[Any]
+    branch_u: NDArray[Any]
 
 
-def state_space(elements: Sequence[Element]) -> StateSpace:
+def state_space(elements: Sequence[Element], couplings: Sequence[Coupling] = ()) -> StateSpace:
     """The state equations of a circuit without switches in it. Raises CircuitError."""
     nodes = tuple(sorted({n for e in elements for n in (e.plus, e.minus)} - {GROUND}))
     at = {n: i for i, n in enumerate(nodes)}
     states = [e for e in elements if e.kind in ("L", "C")]
-    sources = [e for e in elements if e.kind == "V"]
+    sources = [e for e in elements if e.kind in ("V", "I")]
     fixed = [e for e in elements if e.kind in ("C", "V")]
     size = len(nodes) + len(fixed)
     matrix = np.zeros((size, size))
@@ -69,7 +85,7 @@ def state_space(elements: Sequence[Element]) -> StateSpace:
             for one, two in ((e.plus, e.minus), (e.minus, e.plus)):
                 stamp(one, g, one)
                 stamp(one, -g, two)
-        elif e.kind == "L":
+        elif e.kind in ("L", "I"):
             for node, sign in ((e.plus, -1.0), (e.minus, 1.0)):
                 if node != GROUND:
                     right[at[node], column[e.name]] += sign
@@ -80,17 +96,44 @@ def state_space(elements: Sequence[Element]) -> StateSpace:
                 matrix[at[node], row] += sign
                 matrix[row, at[node]] += sign
         right[row, column[e.name]] = 1.0
-    if np.linalg.matrix_rank(matrix) < size:
+    # Conductances lie many decades apart: every row by its greatest entry.
+    greatest = np.abs(matrix).max(axis=1, keepdims=True)
+    if not greatest.all() or np.linalg.matrix_rank(matrix / greatest) < size:
         raise CircuitError("the circuit has no unique solution: " + ", ".join(e.name for e in elements))
     solution = np.linalg.solve(matrix, right)
-    rates = np.zeros((len(states), right.shape[1]))
-    for k, e in enumerate(states):
-        if e.kind == "C":
-            rates[k] = solution[len(nodes) + fixed.index(e)] / e.value
-        else:
-            across = sum(sign * solution[at[node]] for node, sign in ((e.plus, 1.0), (e.minus, -1.0)) if node != GROUND)
-            rates[k] = np.asarray(across) / e.value
-    n = len(states)
-    return StateSpace(
-        rates[:, :n], rates[:, n:], tuple(e.name for e in states), tuple(e.name for e in sources), nodes, solution[: len(nodes), :n], solution[: len(nodes), n:]
-    )
+    n, count = len(states), len(nodes)
+
+    def across(e: Element) -> Array:
+        total = np.zeros(right.shape[1])
+        for node, sign in ((e.plus, 1.0), (e.minus, -1.0)):
+            if node != GROUND:
+                total += sign * solution[at[node]]
+        return total
+
+    def through(e: Element) -> Array:
+        if e in fixed:
+            return np.asarray(solution[count + fixed.index(e)])
+        if e.kind == "R":
+            return across(e) / e.value
+        own = np.zeros(right.shape[1])
+        own[column[e.name]] = 1.0
+        return own
+
+    driven = np.array([through(e) if e.kind == "C" else across(e) for e in states]).reshape(n, right.shape[1])
+    rates = np.linalg.solve(_storage(states, couplings), driven)
+    branches = np.array([through(e) for e in elements]).reshape(len(elements), right.shape[1])
+    names = [tuple(e.name for e in some) for some in (states, sources, elements)]
+    return StateSpace(rates[:, :n], rates[:, n:], *names[:2], nodes, solution[:count, :n], solution[:count, n:], names[2], branches[:, :n], branches[:, n:])
+
+
+def _storage(states: Sequence[Element], couplings: Sequence[Coupling]) -> Array:
+    """Capacitances and inductances on the diagonal, mutual inductances beside it."""
+    storage = np.diag([e.value for e in states])
+    at = {e.name: k for k, e in enumerate(states)}
+    for pair in couplings:
+        for one, other in ((pair.one, pair.other), (pair.other, pair.one)):
+            storage[at[one], at[other]] = pair.mutual
+    inductors = [k for k, e in enumerate(states) if e.kind == "L"]
+    if couplings and np.linalg.eigvalsh(storage[np.ix_(inductors, inductors)]).min() <= 0:
+        raise CircuitError("the windings are coupled more than wholly: " + ", ".join(f"{c.one} with {c.other}" for c in couplings))
+    return storage

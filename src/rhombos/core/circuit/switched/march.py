@@ -1,0 +1,220 @@
+"""Marching a switched circuit through time: from event to event exactly, diodes turned at the zero crossing of the solution."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from itertools import pairwise
+
+import numpy as np
+from numpy.typing import NDArray
+from scipy.optimize import brentq
+
+from rhombos.core.circuit.network import CircuitError
+from rhombos.core.circuit.switched.elements import Event, Switched
+from rhombos.core.circuit.switched.modes import Modes, State, States
+
+Array = NDArray[np.float64]
+AHEAD = 1e-7
+"""So far ahead, of the time to the next event, a choice of conducting diodes must hold."""
+NONE = 1e-9
+"""Volts across a diode that count as none, of the greatest in the circuit."""
+MOST_TURNS = 2000
+"""So many turns of diodes between two events, and they chatter."""
+
+
+@dataclass(frozen=True)
+class Stretch:
+    """From `begin` to `end` nothing turns: the state's modes, how much of each there is, and who conducts."""
+
+    begin: float
+    end: float
+    modes: Modes
+    amounts: NDArray[np.complex128]
+    conducting: frozenset[str]
+
+
+@dataclass(frozen=True)
+class Run:
+    """A circuit over some time: its stretches in order, the state at the end, and how the end hangs on the beginning."""
+
+    states: States
+    stretches: tuple[Stretch, ...]
+    start: Array
+    end: Array
+    sensitivity: Array
+
+    @property
+    def seconds(self) -> float:
+        """How long it is."""
+        return self.stretches[-1].end - self.stretches[0].begin
+
+    def voltage(self, plus: str, minus: str, times: Array) -> Array:
+        """Between two nodes, V."""
+        return self._read(lambda m: m.nodes[plus] - m.nodes[minus], times)
+
+    def current(self, element: str, times: Array) -> Array:
+        """Through an element from plus to minus, A."""
+        return self._read(lambda m: m.branches[element], times)
+
+    def across(self, element: str, times: Array) -> Array:
+        """From plus to minus of an element, V."""
+        return self._read(lambda m: m.across[element], times)
+
+    def _read(self, row, times: Array) -> Array:  # type: ignore[no-untyped-def]
+        out = np.empty(len(times))
+        begins = np.array([s.begin for s in self.stretches])
+        at = np.clip(np.searchsorted(begins, times, side="right") - 1, 0, len(begins) - 1)
+        for k in np.unique(at).tolist():
+            s, where = self.stretches[k], at == k
+            out[where] = s.modes.read(row(s.modes), s.amounts, times[where] - s.begin)
+        return out
+
+    def times(self, most: int = 2000) -> Array:
+        """When to look so that nothing is passed by: evenly, and on both sides of every turn."""
+        first, last = self.stretches[0].begin, self.stretches[-1].end
+        edges = np.array([s.begin for s in self.stretches[1:]])
+        return np.unique(np.concatenate([np.linspace(first, last, most), edges, np.nextafter(edges, first)]))
+
+    def energy(self) -> tuple[float, float, float]:
+        """What the sources gave, what was turned into heat, and by how much the stored energy rose, in J, all exact."""
+        given = heat = 0.0
+        for s in self.stretches:
+            seconds = s.end - s.begin
+            for name, row in s.modes.branches.items():
+                across = s.modes.across.get(name)
+                if across is None:
+                    continue  # the forward voltage of a diode that conducts is a part of that diode
+                if self._kind(name) == "source":
+                    given -= s.modes.integral(across, row, s.amounts, seconds)
+                elif self._kind(name) == "heat":
+                    heat += s.modes.integral(across, row, s.amounts, seconds)
+        stored = self.states.energies
+        return given, heat, float(self.end @ stored @ self.end - self.start @ stored @ self.start)
+
+    def _kind(self, name: str) -> str:
+        for e in self.states.circuit.elements:
+            if e.name == name:
+                return {"V": "source", "I": "source", "R": "heat"}.get(e.kind, "stored")
+        return "heat"
+
+
+class March:
+    """One march in progress."""
+
+    def __init__(self, states: States, events: Sequence[Event], seconds: float) -> None:
+        self.states = states
+        self.circuit: Switched = states.circuit
+        self.events = sorted(events, key=lambda e: e.time)
+        self.seconds = seconds
+        self.on: frozenset[str] = frozenset()
+        self.levels = {e.name: e.value for e in self.circuit.elements if e.kind in ("V", "I")}
+        self.conducting: frozenset[str] = frozenset()
+        self.stretches: list[Stretch] = []
+
+    def run(self, start: Array) -> Run:
+        """From the state `start`, of inductors and capacitors in the order of the elements, through all events to the end."""
+        x = np.concatenate([start, self.states.drive()])
+        n = len(start)
+        begin, hangs = x, np.eye(self.states.size)[:, :n]
+        bounds = sorted({0.0, self.seconds, *(e.time for e in self.events if 0 < e.time < self.seconds)})
+        for first, last in pairwise(bounds):
+            for event in self.events:
+                if event.time == first:
+                    self._take(event)
+            x, hangs = self._between(x, hangs, first, last)
+        return Run(self.states, tuple(self.stretches), begin, x, hangs[:n])
+
+    def _take(self, event: Event) -> None:
+        on = set(self.on)
+        for name, turned in event.turns.items():
+            (on.add if turned else on.discard)(name)
+        self.on, self.levels = frozenset(on), self.levels | dict(event.levels)
+
+    def _state(self, conducting: frozenset[str]) -> State:
+        return self.on, conducting, tuple(sorted(self.levels.items()))
+
+    def _between(self, x: Array, hangs: Array, first: float, last: float) -> tuple[Array, Array]:
+        """From one event to the next, turning diodes on the way."""
+        now = first
+        for _ in range(MOST_TURNS):
+            before = self.states.modes(self._state(self.conducting))
+            self.conducting = self._settled(x, last - now)
+            modes = self.states.modes(self._state(self.conducting))
+            if now > first:
+                hangs = self._jump(before, modes, x, hangs)
+            amounts = modes.amounts(x)
+            seconds = self._until(modes, amounts, last - now)
+            self.stretches.append(Stretch(now, last if seconds is None else now + seconds, modes, amounts, self.conducting))
+            length = last - now if seconds is None else seconds
+            x = modes.state(amounts, np.array([length]))[:, 0]
+            hangs = modes.step(length) @ hangs
+            if seconds is None:
+                return x, hangs
+            now += seconds
+        turning = sorted({s.conducting ^ t.conducting for s, t in pairwise(self.stretches[-20:])}, key=len)
+        names = ", ".join(sorted({n for some in turning for n in some}))
+        raise CircuitError(f"{names} turn on and off without end near {now:.4g} s")
+
+    def _jump(self, before: Modes, after: Modes, x: Array, hangs: Array) -> Array:
+        """How a turn of a diode bends what hangs on the beginning: its time hangs on the state as well."""
+        out, into = before.matrix @ x, after.matrix @ x
+        q = before.diodes @ x
+        k = int(np.argmin(np.abs(q)))
+        rate = float(before.diodes[k] @ out)
+        if rate == 0.0:
+            return hangs
+        return hangs + np.outer(into - out, before.diodes[k] @ hangs) / rate
+
+    def _wrong(self, x: Array, conducting: frozenset[str], seconds: float) -> Array:
+        """By how many volts each diode stands against what it does, a little ahead; zero where it agrees."""
+        modes = self.states.modes(self._state(conducting))
+        ahead = modes.state(modes.amounts(x), np.array([AHEAD * seconds]))[:, 0]
+        q = modes.diodes @ ahead
+        room = NONE * max(1.0, float(np.abs(q).max(initial=0.0)))
+        on = np.array([d.name in conducting for d in self.circuit.diodes])
+        return np.where(on, np.maximum(-q - room * 1e-3, 0.0), np.maximum(q - room, 0.0))
+
+    def _settled(self, x: Array, seconds: float) -> frozenset[str]:
+        """Who conducts: what agrees with the voltages and currents that follow from it."""
+        names = [d.name for d in self.circuit.diodes]
+        conducting, tried = self.conducting, set()
+        while conducting not in tried:
+            tried.add(conducting)
+            wrong = self._wrong(x, conducting, seconds)
+            if not wrong.any():
+                return conducting
+            conducting = conducting ^ {names[int(np.argmax(wrong))]}
+        # One after the other they lead back: all choices are looked at.
+        choices = [frozenset(n for k, n in enumerate(names) if bits >> k & 1) for bits in range(1 << len(names))]
+        return min(choices, key=lambda c: float(self._wrong(x, c, seconds).max(initial=0.0)))
+
+    def _until(self, modes: Modes, amounts: NDArray[np.complex128], seconds: float) -> float | None:
+        """How long until the first diode turns; None where none does."""
+        if not len(modes.diodes):
+            return None
+        fastest = float(np.abs(modes.values.imag).max(initial=0.0))
+        count = int(np.clip(16 * fastest * seconds / (2 * np.pi), 48, 4096))
+        times = np.unique(np.concatenate([np.geomspace(AHEAD, 0.05, 24), np.linspace(0, 1, count + 1)[1:]])) * seconds
+        q = modes.diodes @ modes.state(amounts, times)
+        on = np.array([d.name in self.conducting for d in self.circuit.diodes])
+        room = NONE * max(1.0, float(np.abs(q).max()))
+        against = np.where(on[:, None], q < -room * 1e-3, q > room)
+        if not against.any():
+            return None
+        k = int(np.argmax(against.any(axis=0)))
+        low, high = (times[k - 1] if k else 0.0), times[k]
+        return min(self._crossing(modes.diodes[d], modes, amounts, low, high) for d in np.flatnonzero(against[:, k]))
+
+    @staticmethod
+    def _crossing(row: Array, modes: Modes, amounts: NDArray[np.complex128], low: float, high: float) -> float:
+        def q(t: float) -> float:
+            return float(modes.read(row, amounts, np.array([t]))[0])
+
+        if q(low) * q(high) >= 0:
+            return high
+        return float(brentq(q, low, high, xtol=1e-18, rtol=4e-15))
+
+
+def march(circuit: Switched, events: Sequence[Event], seconds: float, start: Array | None = None, states: States | None = None) -> Run:
+    """Through `events` for so many seconds, from a start of inductor currents and capacitor voltages (all zero where none is given)."""
+    states = states or States(circuit)
+    return March(states, events, seconds).run(np.zeros(len(states.storing)) if start is None else np.asarray(start, dtype=float))

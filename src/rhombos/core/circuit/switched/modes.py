@@ -1,0 +1,164 @@
+"""The modes of a circuit in one state of its switches and diodes.
+
+All that drives it stands in the state as well: a constant one, and sine and cosine of every frequency. So x' = M·x with
+nothing beside it, and in the eigenvectors of M every quantity is a sum of exponentials: exact at any time.
+"""
+
+from dataclasses import dataclass
+from functools import cached_property
+
+import numpy as np
+from numpy.typing import NDArray
+from scipy.linalg import expm
+
+from rhombos.core.circuit.network import Element, state_space
+from rhombos.core.circuit.switched.elements import Switched
+
+Array = NDArray[np.float64]
+Complex = NDArray[np.complex128]
+
+WORST = 1e11
+"""Condition of the eigenvectors up to which they are used: some five digits are left beyond what is promised."""
+
+State = tuple[frozenset[str], frozenset[str], tuple[tuple[str, float], ...]]
+"""Switches that are on, diodes that conduct, and the levels of the sources."""
+
+
+@dataclass(frozen=True)
+class Modes:
+    """One state: M, its eigenvalues and eigenvectors, and rows that read nodes, branches and diodes from the state.
+
+    `diodes`: per diode the voltage across it less its forward voltage.
+    """
+
+    matrix: Array
+    values: Complex
+    vectors: Complex
+    inverse: Complex
+    nodes: dict[str, Array]
+    branches: dict[str, Array]
+    across: dict[str, Array]
+    diodes: Array
+    apart: bool
+    """Whether there are as many modes as states. An inductor without resistance on a source has not: its current climbs in a line."""
+
+    def amounts(self, x: Array) -> Complex:
+        """How much of every mode a state holds; without modes the state itself."""
+        amounts: Complex = self.inverse @ x.astype(complex)
+        return amounts
+
+    def state(self, amounts: Complex, times: Array) -> Array:
+        """(states, times): the state so long after."""
+        if not self.apart:
+            return np.stack([self.step(t) @ amounts.real for t in times], axis=1)
+        grown = np.exp(np.multiply.outer(self.values, times)) * amounts[:, None]
+        states: Array = (self.vectors @ grown).real
+        return states
+
+    def read(self, row: Array, amounts: Complex, times: Array) -> Array:
+        """One quantity so long after, (times,)."""
+        if not self.apart:
+            return row @ self.state(amounts, times)
+        shares = (row @ self.vectors) * amounts
+        values: Array = (shares @ np.exp(np.multiply.outer(self.values, times))).real
+        return values
+
+    def step(self, seconds: float) -> Array:
+        """e^(M·t)."""
+        if not self.apart:
+            return np.asarray(expm(self.matrix * seconds))
+        grown: Array = ((self.vectors * np.exp(self.values * seconds)) @ self.inverse).real
+        return grown
+
+    def integral(self, one: Array, other: Array, amounts: Complex, seconds: float) -> float:
+        """∫ one·x × other·x dt, exact: every product of two modes is an exponential (without modes: of the block matrix of Van Loan)."""
+        if not self.apart:
+            n = len(self.matrix)
+            block = np.block([[-self.matrix.T, np.outer(one, other)], [np.zeros((n, n)), self.matrix]])
+            grown = expm(block * seconds)
+            return float(amounts.real @ grown[n:, n:].T @ grown[:n, n:] @ amounts.real)
+        a, b = (one @ self.vectors) * amounts, (other @ self.vectors) * amounts
+        rates = np.add.outer(self.values, self.values) * seconds
+        small = np.abs(rates) < 1e-9
+        areas = np.where(small, 1 + rates / 2, np.expm1(rates) / np.where(small, 1, rates))
+        return float((a @ areas @ b).real * seconds)
+
+
+class States:
+    """A circuit's states, made when first met and kept."""
+
+    def __init__(self, circuit: Switched) -> None:
+        self.circuit = circuit
+        self.storing = [e for e in circuit.elements if e.kind in ("L", "C")]
+        self.waves = sorted({s.frequency for s in circuit.sines.values()})
+        self.size = len(self.storing) + 2 * len(self.waves) + 1
+        self._made: dict[State, Modes] = {}
+
+    def drive(self) -> Array:
+        """What stands in a state beside the circuit's own, at time zero: sine and cosine of every frequency, and one."""
+        return np.array([v for _ in self.waves for v in (0.0, 1.0)] + [1.0])
+
+    def modes(self, state: State) -> Modes:
+        """The modes of one state."""
+        if state not in self._made:
+            self._made[state] = self._make(state)
+        return self._made[state]
+
+    def _make(self, state: State) -> Modes:
+        on, conducting, levels = state
+        circuit = self.circuit
+        elements = list(circuit.elements)
+        elements += [Element("R", s.name, s.plus, s.minus, s.on if s.name in on else s.off) for s in circuit.switches]
+        drops: dict[str, float] = {}
+        for d in circuit.diodes:
+            if d.name in conducting:
+                inner, drop = f"{d.name}'", f"{d.name} forward"
+                elements += [Element("R", d.name, d.plus, inner, d.on), Element("V", drop, inner, d.minus)]
+                drops[drop] = d.forward
+            else:
+                elements.append(Element("R", d.name, d.plus, d.minus, d.off))
+        space = state_space(elements, circuit.couplings)
+        n, size = len(self.storing), self.size
+        given = np.zeros((len(space.inputs), size - n))
+        for k, name in enumerate(space.inputs):
+            sine = circuit.sines.get(name)
+            if sine is None:
+                given[k, -1] = drops[name] if name in drops else dict(levels)[name]
+            else:
+                at = 2 * self.waves.index(sine.frequency)
+                given[k, at : at + 2] = sine.amplitude * np.cos(sine.phase), sine.amplitude * np.sin(sine.phase)
+        matrix = np.zeros((size, size))
+        matrix[:n] = np.hstack([space.a, space.b @ given])
+        for k, frequency in enumerate(self.waves):
+            at, omega = n + 2 * k, 2 * np.pi * frequency
+            matrix[at, at + 1], matrix[at + 1, at] = omega, -omega
+        nodes = {name: np.hstack([space.node_x[k], space.node_u[k] @ given]) for k, name in enumerate(space.nodes)}
+        nodes["0"] = np.zeros(size)
+        branches = {name: np.hstack([space.branch_x[k], space.branch_u[k] @ given]) for k, name in enumerate(space.branches)}
+        parts = (*circuit.elements, *circuit.switches, *circuit.diodes)
+        across = {e.name: nodes[e.plus] - nodes[e.minus] for e in parts}
+        one = np.zeros(size)
+        one[-1] = 1.0
+        diodes = np.array([across[d.name] - d.forward * one for d in circuit.diodes]).reshape(len(circuit.diodes), size)
+        plain = np.zeros(size, dtype=complex), np.eye(size, dtype=complex), np.eye(size, dtype=complex)
+        found = _eigen(matrix)
+        return Modes(matrix, *(found or plain), nodes, branches, across, diodes, found is not None)
+
+    @cached_property
+    def energies(self) -> Array:
+        """The matrix of ½·C·v² and ½·L·i² with what coupled inductors share: stored energy is x'·E·x, in J."""
+        matrix = np.zeros((self.size, self.size))
+        at = {e.name: k for k, e in enumerate(self.storing)}
+        for e in self.storing:
+            matrix[at[e.name], at[e.name]] = e.value / 2
+        for pair in self.circuit.couplings:
+            matrix[at[pair.one], at[pair.other]] = matrix[at[pair.other], at[pair.one]] = pair.mutual / 2
+        return matrix
+
+
+def _eigen(matrix: Array) -> tuple[Complex, Complex, Complex] | None:
+    """Eigenvalues, eigenvectors and their inverse; None where they cannot be told apart well enough."""
+    values, vectors = np.linalg.eig(matrix)
+    if not np.isfinite(vectors).all() or np.linalg.cond(vectors) > WORST:
+        return None
+    return values.astype(complex), vectors.astype(complex), np.linalg.inv(vectors).astype(complex)

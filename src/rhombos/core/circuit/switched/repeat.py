@@ -1,0 +1,62 @@
+"""The state that repeats itself over a period, by Newton on the map of one period with its exact sensitivity: no transient is waited for."""
+
+from collections.abc import Sequence
+
+import numpy as np
+from numpy.typing import NDArray
+
+from rhombos.core.circuit.network import CircuitError
+from rhombos.core.circuit.switched.elements import Event, Switched
+from rhombos.core.circuit.switched.march import March, Run
+from rhombos.core.circuit.switched.modes import States
+
+Array = NDArray[np.float64]
+MOST_STEPS = 40
+SETTLED = 1e-9
+
+
+class NotSettled(CircuitError):
+    """No repeating state was found; `run` is the last period that was tried."""
+
+    def __init__(self, message: str, run: Run) -> None:
+        super().__init__(message)
+        self.run = run
+
+
+def repeat(circuit: Switched, events: Sequence[Event], period: float, start: Array | None = None, warm: int = 2) -> Run:
+    """One period in steady state. `start` is a guess, improved by `warm` periods as they come. Raises NotSettled.
+
+    The first events are taken as they stand at the end of a period too: what is on at its end is on at its beginning.
+    """
+    states = States(circuit)
+    x = np.zeros(len(states.storing)) if start is None else np.asarray(start, dtype=float)
+    conducting: frozenset[str] = frozenset()
+
+    def once(x: Array) -> Run:
+        marching = March(states, events, period)
+        marching.conducting = conducting
+        return marching.run(x)
+
+    n = len(x)
+    for _ in range(warm):
+        x = once(x).end[:n]
+    best, least = x, np.inf
+    for _ in range(MOST_STEPS):
+        run = once(x)
+        gap = run.end[:n] - x
+        # A state is as large as it becomes on the way.
+        size = np.maximum(np.max([np.abs(s.modes.state(s.amounts, np.zeros(1))[:n, 0]) for s in run.stretches], axis=0), np.abs(x))
+        error = float(np.max(np.abs(gap) / np.maximum(size, 1e-6 * size.max() + 1e-30)))
+        if error <= SETTLED:
+            return run
+        if error < least:
+            best, least = x, error
+        full = np.linalg.lstsq(np.eye(n) - run.sensitivity, gap, rcond=None)[0]
+        following = x + full
+        if error > 10 * least or not np.isfinite(following).all():
+            # Thrown off: go on from the best so far, as the circuit itself would.
+            following = once(once(best).end[:n]).end[:n]
+            least = np.inf
+        x = following
+    worst = states.storing[int(np.argmax(np.abs(gap)))].name
+    raise NotSettled(f"no state repeats itself: {worst} still moves by {np.abs(gap).max():.3g} in a period of {period:.4g} s", run)

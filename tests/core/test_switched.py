@@ -1,0 +1,166 @@
+"""The switched circuit engine against closed forms, SciPy marched with events, and its own balance of energy."""
+
+import numpy as np
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+from scipy.integrate import solve_ivp
+from scipy.optimize import brentq
+
+from rhombos.core.circuit.network import CircuitError, Coupling
+from rhombos.core.circuit.network import Element as E
+from rhombos.core.circuit.switched.elements import Diode, Event, Sine, Switch, Switched
+from rhombos.core.circuit.switched.march import march
+from rhombos.core.circuit.switched.repeat import NotSettled, repeat
+
+
+def half_wave(resistance=100.0, capacitance=100e-6, source=1.0, amplitude=325.0, drop=0.8, on=0.05):
+    """A diode, a capacitor and a load behind a source's resistance."""
+    return Switched(
+        (E("V", "mains", "a", "0"), E("R", "source", "a", "b", source), E("C", "capacitor", "c", "0", capacitance), E("R", "load", "c", "0", resistance)),
+        diodes=(Diode("diode", "b", "c", drop, on),),
+        sines={"mains": Sine(amplitude, 50.0)},
+    )
+
+
+def by_scipy(circuit, start, seconds):
+    """A half-wave rectifier by an adaptive solver, the diode as a condition within each step, its turns as events."""
+    e = {x.name: x for x in circuit.elements}
+    d, sine = circuit.diodes[0], circuit.sines["mains"]
+
+    def q(t, v):
+        return sine.amplitude * np.sin(2 * np.pi * 50 * t) - v[0] - d.forward
+
+    def rate(on):
+        resistance = e["source"].value + (d.on if on else d.off)
+        return lambda t, v: [((q(t, v) + (0 if on else d.forward)) / resistance - v[0] / e["load"].value) / e["capacitor"].value]
+
+    q.terminal = True
+    t, v, on, turns = 0.0, np.array([start]), False, []
+    while t < seconds - 1e-15:
+        q.direction = -1 if on else 1
+        found = solve_ivp(rate(on), (t, seconds), v, events=q, rtol=1e-11, atol=1e-11, method="DOP853", max_step=2e-4)
+        t, v = found.t[-1], found.y[:, -1]
+        if found.status == 1:
+            turns.append(t)
+            on = not on
+            t += 1e-14
+    return float(v[0]), turns
+
+
+def test_a_rectifier_marches_as_scipy_does():
+    circuit = half_wave()
+    run = march(circuit, [], 0.04, np.array([50.0]))
+    value, turns = by_scipy(circuit, 50.0, 0.04)
+    assert run.end[0] == pytest.approx(value, rel=1e-6)
+    assert [s.begin for s in run.stretches[1:]] == pytest.approx(turns, abs=1e-9)
+
+
+def test_what_repeats_is_where_scipy_comes_to_by_waiting():
+    circuit = half_wave()
+    found = repeat(circuit, [], 0.02)
+    value = 0.0
+    for _ in range(12):
+        value, turns = by_scipy(circuit, value, 0.02)
+    assert found.end[0] == pytest.approx(value, rel=1e-4)
+    assert [s.begin for s in found.stretches[1:]] == pytest.approx(turns, abs=1e-7)
+
+
+@given(st.floats(20, 2000), st.floats(10e-6, 2e-3), st.floats(0.2, 10), st.floats(10, 400))
+def test_energy_is_balanced_and_what_repeats_comes_back(resistance, capacitance, source, amplitude):
+    run = repeat(half_wave(resistance, capacitance, source, amplitude), [], 0.02)
+    given_, heat, stored = run.energy()
+    assert given_ - heat == pytest.approx(stored, abs=1e-6 * given_)
+    assert run.end[0] == pytest.approx(run.start[0], rel=1e-8)
+    times = run.times()
+    through = run.current("diode", times)
+    assert through.min() > -amplitude / 1e6
+    assert run.voltage("c", "0", times).max() < amplitude - 0.8 + 1e-6
+
+
+def test_the_conduction_angle_of_a_stiff_rectifier_is_the_closed_form():
+    """Without source resistance the capacitor follows the crest and is left at tan(ωt) = −ωRC; it is met again where the exponential cuts the sine."""
+    resistance, capacitance, omega = 200.0, 100e-6, 2 * np.pi * 50
+    run = repeat(half_wave(resistance, capacitance, 1e-4, 325.0, 1e-6, 1e-4), [], 0.02)
+    leaves = (np.pi - np.arctan(omega * resistance * capacitance)) / omega
+    meets = brentq(lambda t: np.sin(omega * leaves) * np.exp(-(t + 0.02 - leaves) / (resistance * capacitance)) - np.sin(omega * t), 1e-4, 4.9e-3)
+    on = [s for s in run.stretches if s.conducting]
+    assert on[0].begin == pytest.approx(meets, abs=5e-6)
+    assert on[-1].end == pytest.approx(leaves, abs=5e-6)
+
+
+def test_a_closing_contactor_rings_as_the_closed_form_says():
+    """Series R-L-C on a step, underdamped."""
+    r, l, c, v = 0.01, 2e-6, 5e-3, 1.5
+    circuit = Switched(
+        (E("V", "source", "a", "0", v), E("R", "r", "a", "b", r), E("L", "l", "d", "e", l), E("C", "c", "e", "0", c)), (Switch("k", "b", "d", 1e-9),)
+    )
+    run = march(circuit, [Event(0.0, {"k": True})], 1e-3)
+    alpha, natural = r / (2 * l), 1 / np.sqrt(l * c)
+    ringing = np.sqrt(natural**2 - alpha**2)
+    times = np.linspace(0, 1e-3, 300)
+    np.testing.assert_allclose(run.current("l", times), v / (ringing * l) * np.exp(-alpha * times) * np.sin(ringing * times), atol=1e-6 * v / (natural * l))
+
+
+def test_a_boost_converter_repeats_at_the_voltage_that_its_duty_makes():
+    """Ideal, continuous: V/(1 − D) less the drops, and its choke's ripple V·D/(L·f)."""
+    circuit = Switched(
+        (E("V", "source", "a", "0", 24.0), E("L", "choke", "a", "b", 200e-6), E("C", "link", "c", "0", 100e-6), E("R", "load", "c", "0", 20.0)),
+        (Switch("switch", "b", "0", 1e-6),),
+        (Diode("diode", "b", "c", 1e-6, 1e-6),),
+    )
+    run = repeat(circuit, [Event(0.0, {"switch": True}), Event(5e-6, {"switch": False})], 1e-5)
+    times = run.times()
+    assert run.voltage("c", "0", times).mean() == pytest.approx(48.0, rel=2e-3)
+    assert np.ptp(run.current("choke", times)) == pytest.approx(24 * 5e-6 / 200e-6, rel=2e-3)
+
+
+@given(st.floats(0.2, 0.995), st.floats(0.2, 5))
+def test_coupled_windings_transform_and_leak(coupling, ratio):
+    """An open secondary shows k·√(L2/L1) of the primary's voltage; with it shorted the primary shows L1·(1 − k²)."""
+    l1 = 1e-3
+    l2 = l1 * ratio**2
+    mutual = Coupling("p", "s", coupling * np.sqrt(l1 * l2))
+    for load, seen in ((1e9, l1), (1e-6, l1 * (1 - coupling**2))):
+        circuit = Switched(
+            (
+                E("V", "source", "a", "0", 10.0),
+                E("R", "r", "a", "b", 1e-6),
+                E("L", "p", "b", "0", l1),
+                E("L", "s", "c", "0", l2),
+                E("R", "load", "c", "0", load),
+            ),
+            couplings=(mutual,),
+        )
+        run = march(circuit, [], 1e-6)
+        assert run.end[0] == pytest.approx(10.0 * 1e-6 / seen, rel=1e-3)
+        if load > 1:
+            assert run.voltage("c", "0", np.array([1e-6]))[0] == pytest.approx(10 * coupling * ratio, rel=1e-3)
+
+
+@pytest.mark.parametrize(
+    ("make", "names"),
+    [
+        (lambda: Switched((E("R", "r", "a", "0", 0.0),)), "r is 0"),
+        (lambda: Switched((E("C", "c", "a", "0", float("inf")),)), "c is inf"),
+        (lambda: Switched((E("R", "r", "a", "a", 1.0),)), "both ends"),
+        (lambda: Switched((E("R", "r", "a", "0", 1.0), E("L", "r", "a", "0", 1.0))), "two elements are called r"),
+        (lambda: Switched((), diodes=(Diode("d", "a", "0", 0.7, 1e8, 1e7),)), "d is 1e"),
+        (lambda: march(Switched((E("V", "one", "a", "0", 1.0), E("V", "two", "a", "0", 2.0))), [], 1.0), "one, two"),
+        (
+            lambda: march(Switched((E("L", "p", "a", "0", 1.0), E("L", "s", "a", "0", 1.0)), couplings=(Coupling("p", "s", 1.1),)), [], 1.0),
+            "more than wholly|no unique",
+        ),
+    ],
+)
+def test_what_has_no_solution_is_refused_by_name(make, names):
+    with pytest.raises(CircuitError, match=names):
+        make()
+
+
+def test_where_nothing_repeats_it_says_what_still_moves():
+    """A current source into a capacitor: it climbs for ever."""
+    circuit = Switched((E("I", "pump", "0", "a", 1e-3), E("C", "c", "a", "0", 1e-6)))
+    with pytest.raises(NotSettled, match="c still moves") as told:
+        repeat(circuit, [], 1e-3)
+    assert told.value.run.stretches, "the last trace is there to be looked at"
