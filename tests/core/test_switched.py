@@ -91,15 +91,15 @@ def test_the_conduction_angle_of_a_stiff_rectifier_is_the_closed_form():
 
 def test_a_closing_contactor_rings_as_the_closed_form_says():
     """Series R-L-C on a step, underdamped."""
-    r, l, c, v = 0.01, 2e-6, 5e-3, 1.5
+    r, henry, c, v = 0.01, 2e-6, 5e-3, 1.5
     circuit = Switched(
-        (E("V", "source", "a", "0", v), E("R", "r", "a", "b", r), E("L", "l", "d", "e", l), E("C", "c", "e", "0", c)), (Switch("k", "b", "d", 1e-9),)
+        (E("V", "source", "a", "0", v), E("R", "r", "a", "b", r), E("L", "l", "d", "e", henry), E("C", "c", "e", "0", c)), (Switch("k", "b", "d", 1e-9),)
     )
     run = march(circuit, [Event(0.0, {"k": True})], 1e-3)
-    alpha, natural = r / (2 * l), 1 / np.sqrt(l * c)
+    alpha, natural = r / (2 * henry), 1 / np.sqrt(henry * c)
     ringing = np.sqrt(natural**2 - alpha**2)
     times = np.linspace(0, 1e-3, 300)
-    np.testing.assert_allclose(run.current("l", times), v / (ringing * l) * np.exp(-alpha * times) * np.sin(ringing * times), atol=1e-6 * v / (natural * l))
+    np.testing.assert_allclose(run.current("l", times), v / (ringing * henry) * np.exp(-alpha * times) * np.sin(ringing * times), atol=1e-6 * v / (natural * henry))
 
 
 def test_a_boost_converter_repeats_at_the_voltage_that_its_duty_makes():

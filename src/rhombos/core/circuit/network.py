@@ -122,8 +122,18 @@ def state_space(elements: Sequence[Element], couplings: Sequence[Coupling] = ())
     driven = np.array([through(e) if e.kind == "C" else across(e) for e in states]).reshape(n, right.shape[1])
     rates = np.linalg.solve(_storage(states, couplings), driven)
     branches = np.array([through(e) for e in elements]).reshape(len(elements), right.shape[1])
-    names = [tuple(e.name for e in some) for some in (states, sources, elements)]
-    return StateSpace(rates[:, :n], rates[:, n:], *names[:2], nodes, solution[:count, :n], solution[:count, n:], names[2], branches[:, :n], branches[:, n:])
+    return StateSpace(
+        rates[:, :n],
+        rates[:, n:],
+        tuple(e.name for e in states),
+        tuple(e.name for e in sources),
+        nodes,
+        solution[:count, :n],
+        solution[:count, n:],
+        tuple(e.name for e in elements),
+        branches[:, :n],
+        branches[:, n:],
+    )
 
 
 def _storage(states: Sequence[Element], couplings: Sequence[Coupling]) -> Array:

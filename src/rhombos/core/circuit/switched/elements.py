@@ -67,7 +67,8 @@ class Switched:
 def _check(circuit: Switched) -> None:
     """Refuse what cannot be solved, naming the element."""
     seen: set[str] = set()
-    for e in (*circuit.elements, *circuit.switches, *circuit.diodes):
+    parts: list[Element | Switch | Diode] = [*circuit.elements, *circuit.switches, *circuit.diodes]
+    for e in parts:
         if e.name in seen:
             raise CircuitError(f"two elements are called {e.name}")
         seen.add(e.name)
@@ -76,7 +77,8 @@ def _check(circuit: Switched) -> None:
     for element in circuit.elements:
         if element.kind in ("R", "L", "C") and not 0 < element.value < float("inf"):
             raise CircuitError(f"{element.name} is {element.value:g}: it must be above zero and finite")
-    for part in (*circuit.switches, *circuit.diodes):
+    twofold: list[Switch | Diode] = [*circuit.switches, *circuit.diodes]
+    for part in twofold:
         if not (0 < part.on < part.off < float("inf")):
             raise CircuitError(f"{part.name} is {part.on:g} Ω when on and {part.off:g} Ω when off: above zero, and more when off")
     sources = {e.name for e in circuit.elements if e.kind in ("V", "I")}

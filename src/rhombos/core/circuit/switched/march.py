@@ -1,6 +1,6 @@
 """Marching a switched circuit through time: from event to event exactly, diodes turned at the zero crossing of the solution."""
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from itertools import pairwise
 
@@ -59,7 +59,7 @@ class Run:
         """From plus to minus of an element, V."""
         return self._read(lambda m: m.across[element], times)
 
-    def _read(self, row, times: Array) -> Array:  # type: ignore[no-untyped-def]
+    def _read(self, row: Callable[[Modes], Array], times: Array) -> Array:
         out = np.empty(len(times))
         begins = np.array([s.begin for s in self.stretches])
         at = np.clip(np.searchsorted(begins, times, side="right") - 1, 0, len(begins) - 1)

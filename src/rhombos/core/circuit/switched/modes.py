@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 from scipy.linalg import expm
 
 from rhombos.core.circuit.network import Element, state_space
-from rhombos.core.circuit.switched.elements import Switched
+from rhombos.core.circuit.switched.elements import Diode, Switch, Switched
 
 Array = NDArray[np.float64]
 Complex = NDArray[np.complex128]
@@ -135,14 +135,14 @@ class States:
         nodes = {name: np.hstack([space.node_x[k], space.node_u[k] @ given]) for k, name in enumerate(space.nodes)}
         nodes["0"] = np.zeros(size)
         branches = {name: np.hstack([space.branch_x[k], space.branch_u[k] @ given]) for k, name in enumerate(space.branches)}
-        parts = (*circuit.elements, *circuit.switches, *circuit.diodes)
+        parts: list[Element | Switch | Diode] = [*circuit.elements, *circuit.switches, *circuit.diodes]
         across = {e.name: nodes[e.plus] - nodes[e.minus] for e in parts}
         one = np.zeros(size)
         one[-1] = 1.0
         diodes = np.array([across[d.name] - d.forward * one for d in circuit.diodes]).reshape(len(circuit.diodes), size)
-        plain = np.zeros(size, dtype=complex), np.eye(size, dtype=complex), np.eye(size, dtype=complex)
         found = _eigen(matrix)
-        return Modes(matrix, *(found or plain), nodes, branches, across, diodes, found is not None)
+        values, vectors, inverse = found or (np.zeros(size, dtype=complex), np.eye(size, dtype=complex), np.eye(size, dtype=complex))
+        return Modes(matrix, values, vectors, inverse, nodes, branches, across, diodes, found is not None)
 
     @cached_property
     def energies(self) -> Array:
