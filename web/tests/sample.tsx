@@ -34,7 +34,7 @@ export const place = (name: string, over: Partial<PlaceMeta> = {}): PlaceMeta =>
   path: true,
   telling: '',
   hazards: [],
-  pictures: [],
+  pictures: [], schematic: false,
   ...over,
 })
 

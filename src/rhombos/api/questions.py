@@ -7,15 +7,14 @@ from fastapi import APIRouter, Query, Response
 
 from rhombos.api import answers, drawings
 from rhombos.api.answer import Answer
+from rhombos.api.circuits import circuits_router
 from rhombos.api.schemas import Ask, AskChanges, AskFigure, AskHold, AskParse, AskPicture, AskPlace, AskScope, AskSeek
-from rhombos.api.service import Sheets, compare_lineups, scope
+from rhombos.api.service import Sheets, compare_lineups, corner_of, place_of, scope
 from rhombos.core.comparison import Comparison
 from rhombos.core.graph.declare import Stage
 from rhombos.core.graph.errors import InputError
 from rhombos.core.graph.grouping import leading
-from rhombos.core.graph.model import Model
 from rhombos.core.graph.pictures import pictures_of
-from rhombos.core.graph.places import Place
 from rhombos.core.graph.remedies import Remedy, remedies
 from rhombos.core.graph.seek import Sought, Swing, goal_seek, sensitivity
 from rhombos.core.graph.sheet import Sheet
@@ -46,6 +45,7 @@ def questions_router(sheets: Sheets) -> APIRouter:
     _sheet(router, sheets)
     _explained(router, sheets)
     _whole(router, sheets)
+    router.include_router(circuits_router(sheets))
     return router
 
 
@@ -104,20 +104,20 @@ def _sheet(router: APIRouter, sheets: Sheets) -> None:
     def solve(body: AskPlace) -> Any:
         model, sheet = sheets.solve(body.design)
         if body.place is not None:
-            _place(model, body.place)
+            place_of(model, body.place)
         # Already plain values: the answer is written at once instead of being walked and copied first.
         return Answer(columns_json(model, sheet, body.place))
 
     @router.post("/pictures", response_model=list[drawings.Picture])
     def pictures(body: AskPicture) -> Any:
         model, sheet = sheets.solve(body.design)
-        return Answer(pictures_of(model, sheet, _place(model, body.place), _corner(sheet, body.corner)))
+        return Answer(pictures_of(model, sheet, place_of(model, body.place), corner_of(sheet, body.corner)))
 
     @router.post("/remedies")
     def ask_remedies(body: AskPlace) -> list[Remedy]:
         model, sheet = sheets.solve(body.design)
         if body.place is not None:
-            _place(model, body.place)
+            place_of(model, body.place)
         return remedies(model, sheet, body.place)
 
 
@@ -166,7 +166,7 @@ def _whole(router: APIRouter, sheets: Sheets) -> None:
     @router.post("/scope", response_model=answers.ScopeTold)
     def ask_scope(body: AskScope) -> Any:
         _, sheet = sheets.solve(body.design)
-        _corner(sheet, body.corner)
+        corner_of(sheet, body.corner)
         return Answer(scope(sheet, body.corner, body.load, body.modulation, body.sampling, body.pixels))
 
     @router.post("/hold")
@@ -195,22 +195,9 @@ def _fields(told: Any) -> dict[str, Any]:
     return {name: getattr(told, name) for name in asdict(told)}
 
 
-def _place(model: Model, name: str) -> Place:
-    places = {p.name: p for p in model.wiring.lineup.places}
-    if name not in places:
-        raise InputError(f"the line-up has no place {name!r}", field="place", given=name, allowed=list(places))
-    return places[name]
-
-
-def _corner(sheet: Sheet, id: str) -> int:
-    if id not in sheet.corners.ids:
-        raise InputError(f"there is no corner {id!r}", field="corner", given=id, allowed=list(sheet.corners.ids))
-    return sheet.corners.ids.index(id)
-
-
 def _figure(sheet: Sheet, body: AskFigure) -> None:
     if body.key not in sheet.wiring.index:
         raise InputError(f"the line-up has no figure {body.key!r}", field="key", given=body.key, allowed="a figure of the line-up")
     if sheet.node(body.key).figure.kind == "pick":
         raise InputError(f"{body.key!r} is a part that was picked: ask for the pick", field="key", given=body.key, allowed="a figure of the line-up")
-    _corner(sheet, body.corner)
+    corner_of(sheet, body.corner)

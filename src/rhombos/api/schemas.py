@@ -96,6 +96,13 @@ class AskPicture(Ask):
     corner: CornerId
 
 
+class AskProbe(AskPicture):
+    """What a scope would show in the circuit of a place, looked at in one of the ways that its stage knows."""
+
+    look: Annotated[str, Field(max_length=120)]
+    probes: Annotated[list[Annotated[str, Field(max_length=80)]], Field(min_length=1, max_length=4)]
+
+
 class AskFigure(Ask):
     """A question about one figure at a corner."""
 

@@ -10,8 +10,9 @@ import numpy as np
 from rhombos.core.circuit.network import CircuitError
 from rhombos.core.circuit.scope import picture, reduce_to, setting_from
 from rhombos.core.comparison import Comparison, compare
-from rhombos.core.graph.errors import SolveError, WiringError
+from rhombos.core.graph.errors import InputError, SolveError, WiringError
 from rhombos.core.graph.model import Model
+from rhombos.core.graph.places import Place
 from rhombos.core.graph.sheet import Sheet
 from rhombos.core.lineups import LINE_UPS
 from rhombos.formats.design import Design, write_design
@@ -143,3 +144,18 @@ def _steps(times: Any, levels: Any, start: float, period: float) -> tuple[list[f
     t = np.repeat(np.concatenate([[0.0], times, [period]]), 2)[1:-1]
     v = np.repeat(np.concatenate([[start], levels]), 2)
     return t.tolist(), v.tolist()
+
+
+def place_of(model: Model, name: str) -> Place:
+    """The place of that name. Raises InputError."""
+    places = {p.name: p for p in model.wiring.lineup.places}
+    if name not in places:
+        raise InputError(f"the line-up has no place {name!r}", field="place", given=name, allowed=list(places))
+    return places[name]
+
+
+def corner_of(sheet: Sheet, id: str) -> int:
+    """The corner of that name. Raises InputError."""
+    if id not in sheet.corners.ids:
+        raise InputError(f"there is no corner {id!r}", field="corner", given=id, allowed=list(sheet.corners.ids))
+    return sheet.corners.ids.index(id)

@@ -551,6 +551,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/schematic": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Schematic */
+        post: operations["schematic_api_schematic_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/probe": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Ask Probe */
+        post: operations["ask_probe_api_probe_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/health": {
         parameters: {
             query?: never;
@@ -642,6 +676,21 @@ export interface components {
             design: components["schemas"]["Design"];
             /** Place */
             place?: string | null;
+        };
+        /**
+         * AskProbe
+         * @description What a scope would show in the circuit of a place, looked at in one of the ways that its stage knows.
+         */
+        AskProbe: {
+            design: components["schemas"]["Design"];
+            /** Place */
+            place: string;
+            /** Corner */
+            corner: string;
+            /** Look */
+            look: string;
+            /** Probes */
+            probes: string[];
         };
         /**
          * AskScope
@@ -1004,6 +1053,97 @@ export interface components {
             design: components["schemas"]["Design"];
         };
         /**
+         * Drawn
+         * @description A schematic on its grid.
+         */
+        Drawn: {
+            /** Left */
+            left: number;
+            /** Right */
+            right: number;
+            /** Top */
+            top: number;
+            /** Bottom */
+            bottom: number;
+            /** Parts */
+            parts: components["schemas"]["DrawnPart"][];
+            /** Wires */
+            wires: [
+                number,
+                number
+            ][][];
+            /** Dots */
+            dots: [
+                number,
+                number
+            ][];
+            /** Grounds */
+            grounds: [
+                number,
+                number
+            ][];
+            /** Nodes */
+            nodes: components["schemas"]["DrawnNode"][];
+            /** Looks */
+            looks: components["schemas"]["LookTold"][];
+        };
+        /**
+         * DrawnNode
+         * @description A node and a point of it.
+         */
+        DrawnNode: {
+            /** Name */
+            name: string;
+            /** At */
+            at: [
+                number,
+                number
+            ];
+            /** Named */
+            named: boolean;
+        };
+        /**
+         * DrawnPart
+         * @description A part from its start (plus, anode) to its end, lettered with its value; `neighbour`: it is joined here, not the stage's own.
+         */
+        DrawnPart: {
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "source" | "sine" | "current" | "resistor" | "inductor" | "capacitor" | "switch" | "diode";
+            /** Name */
+            name: string;
+            /** Title */
+            title: string;
+            /** Start */
+            start: [
+                number,
+                number
+            ];
+            /** End */
+            end: [
+                number,
+                number
+            ];
+            /** Text */
+            text: string;
+            /** Nodes */
+            nodes: [
+                string,
+                string
+            ];
+            /** Figure */
+            figure: string | null;
+            /**
+             * Verdict
+             * @enum {string}
+             */
+            verdict: "holds" | "tight" | "fails" | "unknown" | "";
+            /** Neighbour */
+            neighbour: boolean;
+        };
+        /**
          * Extra
          * @description A figure that no stage declares: a sum over places, a bus, a given of what was cut off.
          */
@@ -1280,6 +1420,16 @@ export interface components {
             place: string;
             /** Title */
             title: string;
+        };
+        /**
+         * LookTold
+         * @description A way to look at the circuit, and what is probed at first.
+         */
+        LookTold: {
+            /** Title */
+            title: string;
+            /** Probes */
+            probes: string[];
         };
         /**
          * Made
@@ -1560,6 +1710,8 @@ export interface components {
             hazards: components["schemas"]["Hazard"][];
             /** Pictures */
             pictures: string[];
+            /** Schematic */
+            schematic: boolean;
         };
         /**
          * Plot
@@ -1595,6 +1747,40 @@ export interface components {
             note: string;
             /** Title */
             title: string;
+        };
+        /**
+         * ProbeTold
+         * @description What a probe shows; how often something turned, and the relative error of the energy's balance.
+         */
+        ProbeTold: {
+            /** Seconds */
+            seconds: number;
+            /** Traces */
+            traces: components["schemas"]["ProbedTrace"][];
+            /** Turns */
+            turns: number;
+            /** Balance */
+            balance: number;
+        };
+        /**
+         * ProbedTrace
+         * @description One probed place over time: minimum and maximum in every bucket, its mean, and what meters show on it.
+         */
+        ProbedTrace: {
+            /** Name */
+            name: string;
+            /**
+             * Unit
+             * @enum {string}
+             */
+            unit: "V" | "A";
+            /** Times */
+            times: number[];
+            /** Values */
+            values: number[];
+            /** Mean */
+            mean: number;
+            meter: components["schemas"]["Meter"];
         };
         /**
          * Problem
@@ -2339,6 +2525,7 @@ export type AskHold = components['schemas']['AskHold'];
 export type AskParse = components['schemas']['AskParse'];
 export type AskPicture = components['schemas']['AskPicture'];
 export type AskPlace = components['schemas']['AskPlace'];
+export type AskProbe = components['schemas']['AskProbe'];
 export type AskScope = components['schemas']['AskScope'];
 export type AskSeek = components['schemas']['AskSeek'];
 export type Bar = components['schemas']['Bar'];
@@ -2360,6 +2547,9 @@ export type DecisionSave = components['schemas']['DecisionSave'];
 export type Design = components['schemas']['Design'];
 export type Draft = components['schemas']['Draft'];
 export type DraftSave = components['schemas']['DraftSave'];
+export type Drawn = components['schemas']['Drawn'];
+export type DrawnNode = components['schemas']['DrawnNode'];
+export type DrawnPart = components['schemas']['DrawnPart'];
 export type Extra = components['schemas']['Extra'];
 export type Field = components['schemas']['Field'];
 export type FigureMeta = components['schemas']['FigureMeta'];
@@ -2373,6 +2563,7 @@ export type Limit = components['schemas']['Limit'];
 export type LineUpMeta = components['schemas']['LineUpMeta'];
 export type LineUpRow = components['schemas']['LineUpRow'];
 export type LoadRow = components['schemas']['LoadRow'];
+export type LookTold = components['schemas']['LookTold'];
 export type Made = components['schemas']['Made'];
 export type Mark = components['schemas']['Mark'];
 export type Meter = components['schemas']['Meter'];
@@ -2393,6 +2584,8 @@ export type Pinned = components['schemas']['Pinned'];
 export type PinnedValue = components['schemas']['PinnedValue'];
 export type PlaceMeta = components['schemas']['PlaceMeta'];
 export type Plot = components['schemas']['Plot'];
+export type ProbeTold = components['schemas']['ProbeTold'];
+export type ProbedTrace = components['schemas']['ProbedTrace'];
 export type Problem = components['schemas']['Problem'];
 export type ProcedureTold = components['schemas']['ProcedureTold'];
 export type Project = components['schemas']['Project'];
@@ -4779,6 +4972,144 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["BuildPack"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    schematic_api_schematic_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AskPicture"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Drawn"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    ask_probe_api_probe_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AskProbe"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProbeTold"];
                 };
             };
             /** @description Not Found */

@@ -8,6 +8,7 @@ from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field
 from typing import Any, Literal
 
+from rhombos.core.circuit.schematic import Course, Look, Schematic
 from rhombos.core.graph.errors import DeclarationError
 
 BusKind = Literal["dc", "pulsed", "ac", "three_phase"]
@@ -134,6 +135,8 @@ class Shows:
         self.fields: list[Field] = []
         self.sums: list[Sum] = []
         self.pictures: list[Picture] = []
+        self.schematic: Schematic | None = None
+        self.looks: list[Look] = []
         self.views: dict[str, dict[str, str]] = {}
         self.usual: dict[str, float] = {}
         """What a port is usually here, where that is not what the vocabulary says of it everywhere."""
@@ -192,7 +195,23 @@ class Shows:
             names |= {n for n in (trip.acts, trip.low, trip.high) if n} | set(_BRACES.findall(trip.after + trip.resets))
         names |= {t.when for t in self.trips if t.when} | {p.when for p in self.procedures if p.when}
         names |= {name for procedure in self.procedures for step in procedure.steps for name in _BRACES.findall(step)}
+        names |= self.schematic.names if self.schematic else set()
         return names | {name for picture in self.pictures for name in picture.reads} | {f for view in self.views.values() for f in view.values()}
+
+    def draw(self, schematic: Schematic) -> None:
+        """Declare the circuit: what is drawn, probed and simulated."""
+        if self.schematic is not None:
+            raise DeclarationError("a stage has one schematic")
+        self.schematic = schematic
+
+    def look(self, title: str, *probes: str) -> Callable[[Callable[..., Course]], Callable[..., Course]]:
+        """Declare a way to look at the circuit, by a function of the place as it was solved; `probes` are what is shown at first ("v out", "i diode")."""
+
+        def declare(fn: Callable[..., Course]) -> Callable[..., Course]:
+            self.looks.append(Look(title, fn, probes))
+            return fn
+
+        return declare
 
     def picture(self, title: str, *reads: str) -> Callable[[Callable[..., Any]], Callable[..., Any]]:
         """Declare a picture by a function of the place as it was solved; `reads` are the names of other stages that it draws."""

@@ -137,6 +137,7 @@ def _place(model: Model, place: Place) -> shapes.PlaceMeta:
         "telling": telling(model.wiring, place),
         "hazards": [{"kind": h["kind"], "figure": h["figure"], "above": h["above"]} for h in hazards(model.wiring, place)],
         "pictures": [p.title for p in place.stage.pictures],
+        "schematic": place.stage.schematic is not None,
     }
 
 

@@ -94,6 +94,7 @@ class PlaceMeta(TypedDict):
     telling: str
     hazards: list[Hazard]
     pictures: list[str]
+    schematic: bool
 
 
 class Joint(TypedDict):

@@ -118,7 +118,7 @@ function Inset({ node, period, at }: { node: ScopeTold['traces']['node']; period
   )
 }
 
-function Times({ period, view }: { period: number; view: View }) {
+export function Times({ period, view }: { period: number; view: View }) {
   return [0, 1, 2, 3, 4].map((i) => {
     const share = view.from + i / (4 * view.zoom)
     const x = across(share, view)
@@ -162,17 +162,19 @@ interface CursorProps {
   view: View
   svg: RefObject<SVGSVGElement | null>
   move: (which: 0 | 1, share: number) => void
+  /** Of the whole drawing, in its own units. */
+  width?: number
 }
 
 /** A cursor is dragged, or walked with the arrow keys: a fine step, with shift a coarse one. */
-function Cursor({ which, at, view, svg, move }: CursorProps) {
+export function Cursor({ which, at, view, svg, move, width = FRAME.width }: CursorProps) {
   const x = across(at, view)
   if (x < FRAME.left - 1 || x > FRAME.width - FRAME.right + 1) return null
   const drag = (e: ReactPointerEvent) => {
     e.currentTarget.setPointerCapture(e.pointerId)
     const on = (m: PointerEvent) => {
       const box = svg.current!.getBoundingClientRect()
-      move(which, shareAt(((m.clientX - box.left) / box.width) * FRAME.width, view))
+      move(which, shareAt(((m.clientX - box.left) / box.width) * width, view))
     }
     const off = () => {
       window.removeEventListener('pointermove', on)

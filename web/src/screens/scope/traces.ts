@@ -2,7 +2,7 @@
 import type { ScopeTold, Trace } from '../../api'
 
 /** The value at a time: that of the last sample not after it. */
-export function valueAt(t: Trace, x: number): number {
+export function valueAt(t: Pick<Trace, 't' | 'v'>, x: number): number {
   let lo = 0
   let hi = t.t.length - 1
   while (lo < hi) {

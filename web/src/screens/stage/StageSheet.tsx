@@ -1,5 +1,5 @@
 /** A stage: what is given, the worked figures as a ledger, and what it looks like with the judgements in sentences. */
-import { useCallback, useEffect, useMemo, useState } from 'react'
+import { lazy, Suspense, useCallback, useEffect, useMemo, useState } from 'react'
 import { useNavigate, useParams, useSearchParams } from 'react-router'
 import type { LineUp, PlaceMeta } from '../../api'
 import { StagePicture } from '../../pictures/StagePicture'
@@ -14,6 +14,9 @@ import { Givens } from './Givens'
 import { Judgements } from './Judgements'
 import { Ledger } from './Ledger'
 import { PickPanel } from './PickPanel'
+
+/** Fetched where there is a circuit to be drawn. */
+const Schematic = lazy(() => import('../../schematic/Schematic'))
 
 export function StageSheet() {
   const { place = '' } = useParams()
@@ -59,6 +62,11 @@ export function Sheet({ here, meta }: { here: PlaceMeta; meta: LineUp }) {
         <Givens place={here} select={select} />
       </section>
       <section className="col" aria-label="Worked figures">
+        {here.schematic && (
+          <Suspense fallback={null}>
+            <Schematic place={here} select={select} />
+          </Suspense>
+        )}
         <Ledger place={here} open={open} select={select} />
       </section>
       <aside className="col side" aria-label="Why, judgements and picture">

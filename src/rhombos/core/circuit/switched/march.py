@@ -16,7 +16,9 @@ Array = NDArray[np.float64]
 AHEAD = 1e-7
 """So far ahead, of the time to the next event, a choice of conducting diodes must hold."""
 NONE = 1e-9
-"""Volts across a diode that count as none, of the greatest in the circuit."""
+"""Volts across a diode that count as none, of the greatest that drive or stand in the circuit."""
+ON = 1e-3
+"""Of those, across one that conducts: its resistance is small."""
 MOST_TURNS = 2000
 """So many turns of diodes between two events, and they chatter."""
 
@@ -77,24 +79,17 @@ class Run:
     def energy(self) -> tuple[float, float, float]:
         """What the sources gave, what was turned into heat, and by how much the stored energy rose, in J, all exact."""
         given = heat = 0.0
+        kinds = {e.name: {"V": "source", "I": "source", "R": "heat"}.get(e.kind, "stored") for e in self.states.circuit.elements}
         for s in self.stretches:
-            seconds = s.end - s.begin
-            for name, row in s.modes.branches.items():
-                across = s.modes.across.get(name)
-                if across is None:
-                    continue  # the forward voltage of a diode that conducts is a part of that diode
-                if self._kind(name) == "source":
-                    given -= s.modes.integral(across, row, s.amounts, seconds)
-                elif self._kind(name) == "heat":
-                    heat += s.modes.integral(across, row, s.amounts, seconds)
+            # The forward voltage of a diode that conducts is a part of that diode.
+            names = [n for n in s.modes.branches if n in s.modes.across and kinds.get(n, "heat") != "stored"]
+            across, through = (np.array([rows[n] for n in names]) for rows in (s.modes.across, s.modes.branches))
+            energies = s.modes.integrals(across, through, s.amounts, s.end - s.begin)
+            sources = np.array([kinds.get(n) == "source" for n in names], dtype=bool)
+            given -= float(energies[sources].sum())
+            heat += float(energies[~sources].sum())
         stored = self.states.energies
         return given, heat, float(self.end @ stored @ self.end - self.start @ stored @ self.start)
-
-    def _kind(self, name: str) -> str:
-        for e in self.states.circuit.elements:
-            if e.name == name:
-                return {"V": "source", "I": "source", "R": "heat"}.get(e.kind, "stored")
-        return "heat"
 
 
 class March:
@@ -116,10 +111,12 @@ class March:
         n = len(start)
         begin, hangs = x, np.eye(self.states.size)[:, :n]
         bounds = sorted({0.0, self.seconds, *(e.time for e in self.events if 0 < e.time < self.seconds)})
+        due = iter([*self.events, None])
+        event = next(due)
         for first, last in pairwise(bounds):
-            for event in self.events:
-                if event.time == first:
-                    self._take(event)
+            while event is not None and event.time <= first:
+                self._take(event)
+                event = next(due)
             x, hangs = self._between(x, hangs, first, last)
         return Run(self.states, tuple(self.stretches), begin, x, hangs[:n])
 
@@ -165,17 +162,28 @@ class March:
         return hangs + np.outer(into - out, before.diodes[k] @ hangs) / rate
 
     def _wrong(self, x: Array, conducting: frozenset[str], seconds: float) -> Array:
-        """By how many volts each diode stands against what it does, a little ahead; zero where it agrees."""
+        """By how many volts each diode stands against what it does; zero where it agrees. One that stands at none is looked at a little ahead.
+
+        A current that is interrupted would be gone a little ahead, so what stands now comes first.
+        """
         modes = self.states.modes(self._state(conducting))
-        ahead = modes.state(modes.amounts(x), np.array([AHEAD * seconds]))[:, 0]
-        q = modes.diodes @ ahead
-        room = NONE * max(1.0, float(np.abs(q).max(initial=0.0)))
+        now, room = modes.diodes @ x, self._room(x)
+        ahead = modes.diodes @ modes.state(modes.amounts(x), np.array([AHEAD * seconds]))[:, 0]
         on = np.array([d.name in conducting for d in self.circuit.diodes])
-        return np.where(on, np.maximum(-q - room * 1e-3, 0.0), np.maximum(q - room, 0.0))
+        q = np.where(np.abs(now) > np.where(on, room * ON, room), now, ahead)
+        return np.where(on, np.maximum(-q - room * ON, 0.0), np.maximum(q - room, 0.0))
+
+    def _room(self, x: Array) -> float:
+        """Volts that count as none, by those that drive the circuit and stand on its capacitors."""
+        volts = [abs(v) for v in self.levels.values()] + [s.amplitude for s in self.circuit.sines.values()]
+        stored = [abs(v) for v, e in zip(x, self.states.storing, strict=False) if e.kind == "C"]
+        return NONE * float(max(1.0, *volts, *stored))
 
     def _settled(self, x: Array, seconds: float) -> frozenset[str]:
         """Who conducts: what agrees with the voltages and currents that follow from it."""
         names = [d.name for d in self.circuit.diodes]
+        if not names:
+            return self.conducting
         conducting, tried = self.conducting, set()
         while conducting not in tried:
             tried.add(conducting)
@@ -196,8 +204,8 @@ class March:
         times = np.unique(np.concatenate([np.geomspace(AHEAD, 0.05, 24), np.linspace(0, 1, count + 1)[1:]])) * seconds
         q = modes.diodes @ modes.state(amounts, times)
         on = np.array([d.name in self.conducting for d in self.circuit.diodes])
-        room = NONE * max(1.0, float(np.abs(q).max()))
-        against = np.where(on[:, None], q < -room * 1e-3, q > room)
+        room = self._room(modes.state(amounts, np.zeros(1))[:, 0])
+        against = np.where(on[:, None], q < -room * ON, q > room)
         if not against.any():
             return None
         k = int(np.argmax(against.any(axis=0)))
@@ -207,11 +215,13 @@ class March:
     @staticmethod
     def _crossing(row: Array, modes: Modes, amounts: NDArray[np.complex128], low: float, high: float) -> float:
         def q(t: float) -> float:
-            return float(modes.read(row, amounts, np.array([t]))[0])
+            value: float = float(modes.read(row, amounts, np.array([t])).item())
+            return value
 
         if q(low) * q(high) >= 0:
             return high
-        return float(brentq(q, low, high, xtol=1e-18, rtol=4e-15))
+        crossing: float = brentq(q, low, high, xtol=1e-18, rtol=4e-15, full_output=False)
+        return crossing
 
 
 def march(circuit: Switched, events: Sequence[Event], seconds: float, start: Array | None = None, states: States | None = None) -> Run:

@@ -70,18 +70,22 @@ class Modes:
         grown: Array = ((self.vectors * np.exp(self.values * seconds)) @ self.inverse).real
         return grown
 
-    def integral(self, one: Array, other: Array, amounts: Complex, seconds: float) -> float:
-        """∫ one·x × other·x dt, exact: every product of two modes is an exponential (without modes: of the block matrix of Van Loan)."""
+    def integrals(self, ones: Array, others: Array, amounts: Complex, seconds: float) -> Array:
+        """∫ one·x × other·x dt of every pair of rows, exact: every product of two modes is an exponential (without modes: of the block matrix of Van Loan)."""
         if not self.apart:
-            n = len(self.matrix)
-            block = np.block([[-self.matrix.T, np.outer(one, other)], [np.zeros((n, n)), self.matrix]])
-            grown = expm(block * seconds)
-            return float(amounts.real @ grown[n:, n:].T @ grown[:n, n:] @ amounts.real)
-        a, b = (one @ self.vectors) * amounts, (other @ self.vectors) * amounts
+            return np.array([self._van_loan(np.outer(one, other), amounts.real, seconds) for one, other in zip(ones, others, strict=True)])
+        a, b = (ones @ self.vectors) * amounts, (others @ self.vectors) * amounts
         rates = np.add.outer(self.values, self.values) * seconds
         small = np.abs(rates) < 1e-9
         areas = np.where(small, 1 + rates / 2, np.expm1(rates) / np.where(small, 1, rates))
-        return float((a @ areas @ b).real * seconds)
+        found: Array = np.einsum("ki,ij,kj->k", a, areas, b).real * seconds
+        return found
+
+    def _van_loan(self, weight: Array, x: Array, seconds: float) -> float:
+        n = len(self.matrix)
+        block = np.block([[-self.matrix.T, weight], [np.zeros((n, n)), self.matrix]])
+        grown = expm(block * seconds)
+        return float(x @ grown[n:, n:].T @ grown[:n, n:] @ x)
 
 
 class States:

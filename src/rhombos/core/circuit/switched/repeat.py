@@ -38,7 +38,9 @@ def repeat(circuit: Switched, events: Sequence[Event], period: float, start: Arr
         return marching.run(x)
 
     n = len(x)
-    for _ in range(warm):
+    if not n:
+        return once(x)  # nothing is stored: every period is like the one before
+    for _ in range(warm if circuit.diodes else 0):
         x = once(x).end[:n]
     best, least = x, np.inf
     for _ in range(MOST_STEPS):

@@ -1,0 +1,105 @@
+"""Questions to the circuits of stages: what is drawn, and what a probe shows."""
+
+from dataclasses import asdict
+from typing import Any, Literal
+
+from fastapi import APIRouter
+from typing_extensions import TypedDict  # pydantic wants this one before Python 3.12
+
+from rhombos.api.answer import Answer
+from rhombos.api.answers import Meter
+from rhombos.api.schemas import AskPicture, AskProbe
+from rhombos.api.service import Sheets, corner_of, place_of
+from rhombos.core.circuit.drawn import drawn, probe
+from rhombos.core.circuit.network import CircuitError
+from rhombos.core.graph.errors import InputError
+from rhombos.core.graph.pictures import Seen
+
+Point = tuple[float, float]
+
+
+class DrawnPart(TypedDict):
+    """A part from its start (plus, anode) to its end, lettered with its value; `neighbour`: it is joined here, not the stage's own."""
+
+    kind: Literal["source", "sine", "current", "resistor", "inductor", "capacitor", "switch", "diode"]
+    name: str
+    title: str
+    start: Point
+    end: Point
+    text: str
+    nodes: tuple[str, str]
+    figure: str | None
+    verdict: Literal["holds", "tight", "fails", "unknown", ""]
+    neighbour: bool
+
+
+class DrawnNode(TypedDict):
+    """A node and a point of it."""
+
+    name: str
+    at: Point
+    named: bool
+
+
+class LookTold(TypedDict):
+    """A way to look at the circuit, and what is probed at first."""
+
+    title: str
+    probes: list[str]
+
+
+class Drawn(TypedDict):
+    """A schematic on its grid."""
+
+    left: float
+    right: float
+    top: float
+    bottom: float
+    parts: list[DrawnPart]
+    wires: list[list[Point]]
+    dots: list[Point]
+    grounds: list[Point]
+    nodes: list[DrawnNode]
+    looks: list[LookTold]
+
+
+class ProbedTrace(TypedDict):
+    """One probed place over time: minimum and maximum in every bucket, its mean, and what meters show on it."""
+
+    name: str
+    unit: Literal["V", "A"]
+    times: list[float]
+    values: list[float]
+    mean: float
+    meter: Meter
+
+
+class ProbeTold(TypedDict):
+    """What a probe shows; how often something turned, and the relative error of the energy's balance."""
+
+    seconds: float
+    traces: list[ProbedTrace]
+    turns: int
+    balance: float
+
+
+def circuits_router(sheets: Sheets) -> APIRouter:
+    """The routes over the kept sheets."""
+    router = APIRouter()
+
+    def seen(body: AskPicture) -> Seen:
+        model, sheet = sheets.solve(body.design)
+        return Seen(model, sheet, place_of(model, body.place), corner_of(sheet, body.corner))
+
+    @router.post("/schematic", response_model=Drawn)
+    def schematic(body: AskPicture) -> Any:
+        return Answer(drawn(seen(body)))
+
+    @router.post("/probe", response_model=ProbeTold)
+    def ask_probe(body: AskProbe) -> Any:
+        try:
+            return Answer(asdict(probe(seen(body), body.look, body.probes)))
+        except CircuitError as error:
+            raise InputError(str(error), field="probes", given=", ".join(body.probes), allowed="a circuit that can be solved") from None
+
+    return router

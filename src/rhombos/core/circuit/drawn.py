@@ -1,0 +1,94 @@
+"""A place's schematic as it is drawn: values lettered, judgements marked; and its probe."""
+
+from typing import Any
+
+import numpy as np
+
+from rhombos.core.circuit.network import CircuitError
+from rhombos.core.circuit.schematic import Part, Schematic
+from rhombos.core.circuit.solved import Probed, circuit_of, looked, number_of, probed
+from rhombos.core.graph.errors import Unknown
+from rhombos.core.graph.pictures import Seen
+from rhombos.core.graph.verdicts import VERDICTS
+from rhombos.core.units import show
+
+WORDS = {"source": "V", "sine": "V", "current": "A", "resistor": "Ω", "inductor": "H", "capacitor": "F", "switch": "Ω", "diode": "V"}
+"""The unit of what is lettered at a part."""
+
+
+def schematic_of(seen: Seen) -> Schematic:
+    """The place's schematic. Raises Unknown where the stage has none."""
+    schematic = seen.place.stage.schematic
+    if schematic is None:
+        raise Unknown(f"{seen.place.shown} has no schematic")
+    return schematic
+
+
+def drawn(seen: Seen) -> dict[str, Any]:
+    """What the page draws of a place's schematic, in plain values."""
+    schematic = schematic_of(seen)
+    worst = _worst(seen)
+    points = [p for part in schematic.parts for p in (part.start, part.end)] + [p for wire in schematic.wires for p in wire]
+    first: dict[str, tuple[float, float]] = {}
+    for part in schematic.parts:
+        for name, point in zip(schematic.ends(part), (part.start, part.end), strict=True):
+            first.setdefault(name, point)
+    return {
+        "left": min(x for x, _ in points),
+        "right": max(x for x, _ in points),
+        "top": min(y for _, y in points),
+        "bottom": max(y for _, y in points),
+        "parts": [_part(seen, schematic, part, worst) for part in schematic.parts],
+        "wires": [list(map(list, wire)) for wire in schematic.wires],
+        "dots": list(map(list, schematic.dots)),
+        "grounds": list(map(list, schematic.grounds)),
+        "nodes": [
+            {"name": name, "at": list(schematic.nodes.get(name, point)), "named": name in schematic.nodes} for name, point in first.items() if name != "0"
+        ],
+        "looks": [{"title": look.title, "probes": list(look.probes)} for look in seen.place.stage.looks],
+    }
+
+
+def _worst(seen: Seen) -> dict[str, str]:
+    """The worst verdict of every check of the place over all corners."""
+    verdicts = seen.sheet.judge()
+    here = f"{seen.place.name}."
+    rows = zip(seen.model.wiring.checks, verdicts.code, strict=True)
+    return {c.key.removeprefix(here): VERDICTS[int(code.min())] for c, code in rows if c.key.startswith(here)}
+
+
+def _part(seen: Seen, schematic: Schematic, part: Part, worst: dict[str, str]) -> dict[str, Any]:
+    marks = [worst[c] for c in part.checks if c in worst]
+    return {
+        "kind": part.kind,
+        "name": part.name,
+        "title": part.shown,
+        "start": list(part.start),
+        "end": list(part.end),
+        "text": _text(seen, part),
+        "nodes": list(schematic.ends(part)),
+        "figure": seen.key(part.figures[0]) if part.figures else None,
+        "verdict": min(marks, key=VERDICTS.index, default=""),
+        "neighbour": part.neighbour,
+    }
+
+
+def _text(seen: Seen, part: Part) -> str:
+    """What is lettered beside a part: its value at this corner, a diode's forward voltage."""
+    amounts = (part.forward,) if part.kind == "diode" else part.value
+    values = [number_of(a, seen.at) for a in amounts]
+    total = float(np.sum(values)) if values else float("nan")
+    if not np.isfinite(total):
+        return "not known"
+    return show(total, WORDS[part.kind])
+
+
+def probe(seen: Seen, look: str, probes: list[str]) -> Probed:
+    """What the probes show in one of the stage's looks. Raises Unknown, CircuitError."""
+    schematic = schematic_of(seen)
+    found = [k for k in seen.place.stage.looks if k.title == look]
+    if not found:
+        raise Unknown(f"{seen.place.shown} is not looked at by {look!r}; there are {', '.join(k.title for k in seen.place.stage.looks)}")
+    if not probes:
+        raise CircuitError("nothing is probed: choose a node or a part")
+    return probed(schematic, looked(schematic, circuit_of(schematic, seen.at), found[0].fn(seen)), probes)

@@ -1,0 +1,187 @@
+"""A circuit as a stage declares it: where its parts are drawn, and what figures they are. What is drawn is what is simulated.
+
+Parts lie on a grid from `start` to `end`; wires join points. Nodes are not named twice: they are read off the drawing,
+so that a circuit cannot be drawn one way and solved another. Whatever is left open or floats is refused.
+"""
+
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass, field
+from functools import cached_property
+from itertools import pairwise
+from typing import Literal
+
+from rhombos.core.circuit.switched.elements import Event
+from rhombos.core.graph.errors import DeclarationError
+
+Point = tuple[float, float]
+Kind = Literal["source", "sine", "current", "resistor", "inductor", "capacitor", "switch", "diode"]
+
+
+@dataclass(frozen=True)
+class Worked:
+    """A value worked out from figures: a capacitor at its effective value, a load's resistance from its watts."""
+
+    names: tuple[str, ...]
+    fn: Callable[..., float]
+
+
+Amount = str | float | Worked
+"""A figure by the name that the stage uses for it, a plain number, or what is worked out from figures."""
+GROUND = "0"
+
+
+@dataclass(frozen=True)
+class Part:
+    """A part from `start` (plus, anode) to `end`; its value is the sum of figures and numbers.
+
+    A sine has its amplitude as value and a `frequency`, a switch and a diode their resistance when on, a diode a
+    `forward` voltage. `pick` is the pick, or `order` the row of the parts list, that it stands for; `checks` are the
+    judgements that mark it. A `neighbour` stands for what is joined here: drawn pale, bought elsewhere.
+    """
+
+    kind: Kind
+    name: str
+    start: Point
+    end: Point
+    value: tuple[Amount, ...] = ()
+    title: str = ""
+    frequency: Amount = 0.0
+    forward: Amount = 0.0
+    pick: str = ""
+    order: str = ""
+    checks: tuple[str, ...] = ()
+    neighbour: bool = False
+
+    @property
+    def shown(self) -> str:
+        """Its title, or its name as words."""
+        return self.title or self.name.replace("_", " ").capitalize()
+
+    @property
+    def figures(self) -> tuple[str, ...]:
+        """The figures that it is made of."""
+        return _figures(*self.value, self.frequency, self.forward)
+
+
+@dataclass(frozen=True)
+class Course:
+    """What a circuit is looked at through: so many seconds, what is switched, whether it repeats, and from which start (by element) if not."""
+
+    seconds: float
+    events: tuple[Event, ...] = ()
+    repeats: bool = True
+    start: Mapping[str, float] = field(default_factory=dict)
+
+
+@dataclass(frozen=True)
+class Look:
+    """A way to look at a circuit: a function of the place as it was solved that returns a course, and what is probed at first."""
+
+    title: str
+    fn: Callable[..., Course]
+    probes: tuple[str, ...]
+
+
+@dataclass(frozen=True)
+class Schematic:
+    """Parts, wires (points joined in a row), grounds, named nodes, and inductors that share flux: (one, other, coefficient of coupling)."""
+
+    parts: tuple[Part, ...]
+    wires: tuple[tuple[Point, ...], ...] = ()
+    grounds: tuple[Point, ...] = ()
+    nodes: Mapping[str, Point] = field(default_factory=dict)
+    couplings: tuple[tuple[str, str, Amount], ...] = ()
+
+    def __post_init__(self) -> None:
+        names = [p.name for p in self.parts]
+        for name in names:
+            if names.count(name) > 1:
+                raise DeclarationError(f"two parts of the schematic are called {name!r}", name=name)
+        if not self.grounds:
+            raise DeclarationError("the schematic has no ground")
+        for name, point in self.nodes.items():
+            if point not in self._groups:
+                raise DeclarationError(f"the node {name!r} lies at {point}, where nothing is", name=name)
+        self._refuse_open()
+        self._refuse_floating()
+
+    @property
+    def names(self) -> set[str]:
+        """Every figure that it reads."""
+        return set(_figures(*(a for *_, a in self.couplings))) | {f for p in self.parts for f in p.figures}
+
+    def ends(self, part: Part) -> tuple[str, str]:
+        """The nodes at a part's start and end."""
+        return self._names[self._groups[part.start]], self._names[self._groups[part.end]]
+
+    @cached_property
+    def _groups(self) -> dict[Point, Point]:
+        """Every point that something touches, with the one that speaks for all that are joined to it."""
+        segments = [s for wire in self.wires for s in pairwise(wire)]
+        touched = {p for part in self.parts for p in (part.start, part.end)} | {p for wire in self.wires for p in wire} | set(self.grounds)
+        parent = {p: p for p in touched}
+
+        def root(p: Point) -> Point:
+            while parent[p] != p:
+                p = parent[p]
+            return p
+
+        for one, other in segments:
+            for p in touched:
+                if _on(p, one, other):
+                    parent[root(p)] = root(one)
+        for p in self.grounds:
+            parent[root(p)] = root(self.grounds[0])
+        return {p: root(p) for p in touched}
+
+    @cached_property
+    def _names(self) -> dict[Point, str]:
+        """Names of the joined points: the ground, those that are named, and the rest by number in the order of the parts."""
+        names = {self._groups[self.grounds[0]]: GROUND}
+        for name, point in self.nodes.items():
+            known = names.setdefault(self._groups[point], name)
+            if known != name:
+                raise DeclarationError(f"the nodes {known!r} and {name!r} are joined", name=name)
+        for part in self.parts:
+            for point in (part.start, part.end):
+                names.setdefault(self._groups[point], f"node {len(names)}")
+        return names
+
+    @cached_property
+    def dots(self) -> tuple[Point, ...]:
+        """Where three or more meet."""
+        segments = [s for wire in self.wires for s in pairwise(wire)]
+        ends = [p for part in self.parts for p in (part.start, part.end)]
+
+        def meet(p: Point) -> int:
+            through = sum(2 for one, other in segments if _on(p, one, other) and p not in (one, other))
+            return through + sum(p in s for s in segments) + ends.count(p) + self.grounds.count(p)
+
+        return tuple(sorted(p for p in self._groups if meet(p) > 2))
+
+    def _refuse_open(self) -> None:
+        count: dict[str, list[str]] = {}
+        for part in self.parts:
+            for node in self.ends(part):
+                count.setdefault(node, []).append(part.name)
+        for node, parts in count.items():
+            if len(parts) < 2 and node != GROUND:
+                raise DeclarationError(f"{parts[0]!r} is open at {node!r}: nothing else is joined to it", name=parts[0])
+
+    def _refuse_floating(self) -> None:
+        reached, more = {GROUND}, True
+        while more:
+            following = reached | {node for part in self.parts if reached & set(self.ends(part)) for node in self.ends(part)}
+            more, reached = following != reached, following
+        for part in self.parts:
+            if not reached & set(self.ends(part)):
+                raise DeclarationError(f"{part.name!r} floats: no way leads from it to the ground", name=part.name)
+
+
+def _figures(*amounts: Amount) -> tuple[str, ...]:
+    return tuple(name for a in amounts for name in ((a,) if isinstance(a, str) else a.names if isinstance(a, Worked) else ()))
+
+
+def _on(p: Point, one: Point, other: Point) -> bool:
+    """Whether a point lies on a wire between two points (wires run along the grid)."""
+    return min(one[0], other[0]) <= p[0] <= max(one[0], other[0]) and min(one[1], other[1]) <= p[1] <= max(one[1], other[1])

@@ -1,0 +1,129 @@
+"""A declared circuit with the numbers of a sheet: what is drawn, and what a probe shows."""
+
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from rhombos.core.circuit.network import CircuitError, Coupling, Element
+from rhombos.core.circuit.schematic import Amount, Course, Part, Schematic, Worked
+from rhombos.core.circuit.scope import Meter, meter, reduce_to
+from rhombos.core.circuit.switched.elements import Diode, Sine, Switch, Switched
+from rhombos.core.circuit.switched.march import Run, march
+from rhombos.core.circuit.switched.modes import States
+from rhombos.core.circuit.switched.repeat import repeat
+
+Array = NDArray[np.float64]
+LEAST_RESISTANCE = 1e-6
+"""Ω of a resistance that a sheet says is none."""
+LINEAR = {"source": "V", "sine": "V", "current": "I", "resistor": "R", "inductor": "L", "capacitor": "C"}
+SAMPLES, BUCKETS = 4096, 1500
+
+
+def circuit_of(schematic: Schematic, at: Callable[[str], float]) -> Switched:
+    """The circuit with its numbers, `at` giving those of the figures. Raises CircuitError where one is not known."""
+    elements, switches, diodes, sines = [], [], [], {}
+    for part in schematic.parts:
+        plus, minus = schematic.ends(part)
+        value = sum(_amount(a, at, part) for a in part.value)
+        match part.kind:
+            case "switch":
+                switches.append(Switch(part.name, plus, minus, max(value, LEAST_RESISTANCE)))
+            case "diode":
+                diodes.append(Diode(part.name, plus, minus, _amount(part.forward, at, part), max(value, LEAST_RESISTANCE)))
+            case _:
+                if part.kind == "sine":
+                    sines[part.name] = Sine(value, _amount(part.frequency, at, part))
+                if part.kind == "resistor":
+                    value = max(value, LEAST_RESISTANCE)
+                elements.append(Element(LINEAR[part.kind], part.name, plus, minus, value))  # type: ignore[arg-type]
+    values = {e.name: e.value for e in elements}
+    couplings = [Coupling(a, b, _number(k, at, a) * np.sqrt(values[a] * values[b])) for a, b, k in schematic.couplings]
+    return Switched(tuple(elements), tuple(switches), tuple(diodes), tuple(couplings), sines)
+
+
+def _amount(amount: Amount, at: Callable[[str], float], part: Part) -> float:
+    return _number(amount, at, part.shown)
+
+
+def number_of(amount: Amount, at: Callable[[str], float]) -> float:
+    """What an amount is, `at` giving the figures; not a number where one is not known."""
+    if isinstance(amount, Worked):
+        return float(amount.fn(*(at(name) for name in amount.names)))
+    return amount if isinstance(amount, float | int) else at(amount)
+
+
+def _number(amount: Amount, at: Callable[[str], float], title: str) -> float:
+    value = number_of(amount, at)
+    if not np.isfinite(value):
+        raise CircuitError(f"{title}: its {_named(amount)} is not known at this corner, so there is no trace")
+    return float(value)
+
+
+def _named(amount: Amount) -> str:
+    return amount.replace("_", " ") if isinstance(amount, str) else "value"
+
+
+@dataclass(frozen=True)
+class Traced:
+    """One probed place: a node's volts, or a part's amperes; minimum and maximum in every bucket of the time, and what meters show."""
+
+    name: str
+    unit: str
+    times: Sequence[float]
+    values: Sequence[float]
+    mean: float
+    meter: Meter
+
+
+@dataclass(frozen=True)
+class Probed:
+    """What a probe shows: the traces over `seconds`, how often something turned, and the relative error of the energy's balance."""
+
+    seconds: float
+    traces: tuple[Traced, ...]
+    turns: int
+    balance: float
+
+
+def looked(schematic: Schematic, circuit: Switched, course: Course) -> Run:
+    """The run of a course: repeating, or from its start."""
+    if not course.seconds > 0:
+        raise CircuitError(f"the time to look at is {course.seconds:g} s: it must be above zero")
+    if course.repeats:
+        return repeat(circuit, course.events, course.seconds)
+    states = States(circuit)
+    start = np.array([course.start.get(e.name, 0.0) for e in states.storing])
+    return march(circuit, course.events, course.seconds, start, states)
+
+
+def probed(schematic: Schematic, run: Run, probes: Sequence[str]) -> Probed:
+    """Traces of `probes`: "v <node>" for volts against ground, "v <part>" for those across a part, "i <part>" for its amperes."""
+    even = np.arange(SAMPLES) / SAMPLES * run.seconds
+    # Even samples for the meters, and both sides of every turn for the eye.
+    times = np.unique(np.concatenate([even, run.times(2)]))
+    titles = {p.name: p.shown for p in schematic.parts}
+    traces = []
+    for probe in probes:
+        read = _reader(schematic, run, probe)
+        wave, seen = read(even), read(times)
+        x, y = reduce_to(times, seen, BUCKETS)
+        traces.append(Traced(titles.get(probe[2:], probe[2:]), "A" if probe[0] == "i" else "V", x, y, float(np.mean(wave)), meter(wave, seen)))
+    given, heat, stored = run.energy()
+    largest = max(abs(given), abs(heat), abs(stored), 1e-30)
+    return Probed(run.seconds, tuple(traces), len(run.stretches) - 1, abs(given - heat - stored) / largest)
+
+
+def _reader(schematic: Schematic, run: Run, probe: str) -> Callable[[Array], Any]:
+    kind, _, name = probe.partition(" ")
+    parts = {p.name for p in schematic.parts}
+    nodes = {n for p in schematic.parts for n in schematic.ends(p)}
+    if kind == "i" and name in parts:
+        return lambda times: run.current(name, times)
+    if kind == "v" and name in nodes:
+        return lambda times: run.voltage(name, "0", times)
+    if kind == "v" and name in parts:
+        return lambda times: run.across(name, times)
+    raise CircuitError(f"nothing to probe at {probe!r}: there are the nodes {', '.join(sorted(nodes))} and the parts {', '.join(sorted(parts))}")

@@ -1,0 +1,160 @@
+/** A schematic: parts with their values, nodes that can be probed; the arrows walk the parts, Enter opens one. */
+import { forwardRef, type KeyboardEvent } from 'react'
+import type { Drawn, DrawnPart } from '../api/schema'
+import { Rhombus } from '../ui/Mark'
+import { HALF, STEP, Symbol } from './symbols'
+
+const ROOM = { x: 40, y: 40 }
+/** What the words beside the last upright part need. */
+const WORDS = 86
+type Point = [number, number]
+const at = ([x, y]: readonly [number, number]): Point => [x * STEP.x, y * STEP.y]
+const middleOf = (p: DrawnPart): Point => at([(p.start[0] + p.end[0]) / 2, (p.start[1] + p.end[1]) / 2])
+
+interface Props {
+  drawn: Drawn
+  /** What is probed: "v out", "i diode". */
+  probes: string[]
+  probe: (what: string) => void
+  open: (part: DrawnPart) => void
+  chosen: string
+  label: string
+}
+
+export const Drawing = forwardRef<SVGSVGElement, Props>(function Drawing(props, svg) {
+  const { drawn, probes, probe, open, chosen, label } = props
+  const [left, top] = [drawn.left * STEP.x - ROOM.x, drawn.top * STEP.y - ROOM.y]
+  const width = (drawn.right - drawn.left) * STEP.x + 2 * ROOM.x + WORDS
+  const height = (drawn.bottom - drawn.top) * STEP.y + 2 * ROOM.y - 10
+  return (
+    <svg
+      ref={svg}
+      className="plot schematic"
+      viewBox={`${left} ${top} ${width} ${height}`}
+      style={{ maxWidth: width * 1.1, minWidth: width * 0.72 }}
+      width="100%"
+      role="group"
+      aria-label={label}>
+      {drawn.wires.map((wire, i) => (
+        <polyline key={i} className="wire" points={wire.map((p) => at(p as Point).join(',')).join(' ')} />
+      ))}
+      {drawn.parts.map((part) => (
+        <PartDrawn key={part.name} part={part} drawn={drawn} open={open} chosen={chosen === part.name} />
+      ))}
+      {drawn.dots.map((p) => (
+        <circle key={p.join()} className="dot" cx={at(p)[0]} cy={at(p)[1]} r={2.8} />
+      ))}
+      {drawn.grounds.map((p) => {
+        const [x, y] = at(p)
+        return <path key={p.join()} className="wire" d={`M${x} ${y}v10m-9 0h18m-15 4h12m-9 4h6`} />
+      })}
+      {drawn.nodes.map((node) => {
+        const [x, y] = at(node.at)
+        const on = probes.includes(`v ${node.name}`)
+        const toggle = () => probe(`v ${node.name}`)
+        return (
+          <g
+            key={node.name}
+            className={on ? 'node on' : 'node'}
+            role="button"
+            tabIndex={0}
+            aria-pressed={on}
+            aria-label={`Probe the voltage of ${node.name}`}
+            onClick={toggle}
+            onKeyDown={(e) => {
+              if (e.key !== 'Enter' && e.key !== ' ') return
+              e.preventDefault()
+              toggle()
+            }}>
+            <circle className="hit" cx={x} cy={y} r={11} />
+            <circle className="ring" cx={x} cy={y} r={5} />
+            {node.named && (
+              <text className="word" x={x + 8} y={y + 17}>
+                {node.name}
+              </text>
+            )}
+          </g>
+        )
+      })}
+    </svg>
+  )
+})
+
+interface PartProps {
+  part: DrawnPart
+  drawn: Drawn
+  open: (part: DrawnPart) => void
+  chosen: boolean
+}
+
+function PartDrawn({ part, drawn, open, chosen }: PartProps) {
+  const [[x1, y1], [x2, y2], [x, y]] = [at(part.start), at(part.end), middleOf(part)]
+  const angle = (Math.atan2(y2 - y1, x2 - x1) * 180) / Math.PI
+  const length = Math.hypot(x2 - x1, y2 - y1)
+  const lead = length / 2 - HALF
+  const flat = Math.abs(y2 - y1) < Math.abs(x2 - x1)
+  // Beside an upright part its words stand on the right, above a lying one over it.
+  const words = flat ? { x, y: y - 17, anchor: 'middle' as const } : { x: x + 19, y: y - 2, anchor: 'start' as const }
+  const lines = flat ? [-11, 0] : [0, 13]
+  const said = [
+    part.title.toLowerCase(),
+    part.text,
+    `between ${part.nodes.map((n) => (n === '0' ? 'ground' : n)).join(' and ')}`,
+  ]
+  return (
+    <g
+      className={`part${part.neighbour ? ' neighbour' : ''}${chosen ? ' chosen' : ''}`}
+      role="button"
+      tabIndex={0}
+      data-part={part.name}
+      aria-label={[...said, part.verdict].filter(Boolean).join(', ')}
+      onClick={() => open(part)}
+      onKeyDown={(e) => onKey(e, part, drawn, open)}>
+      <rect
+        className="hit"
+        x={Math.min(x1, x2) - 13}
+        y={Math.min(y1, y2) - 13}
+        width={Math.abs(x2 - x1) + 26}
+        height={Math.abs(y2 - y1) + 26}
+      />
+      <g className="symbol" transform={`translate(${x} ${y}) rotate(${angle})`}>
+        <path d={`M${-length / 2} 0h${lead}M${HALF} 0h${lead}`} />
+        <Symbol kind={part.kind} />
+      </g>
+      <text className="word" x={words.x} y={words.y + lines[0]!} textAnchor={words.anchor}>
+        {part.title}
+      </text>
+      <text className="amount" x={words.x} y={words.y + lines[1]!} textAnchor={words.anchor}>
+        {part.text}
+      </text>
+      {part.verdict && part.verdict !== 'holds' && (
+        <Rhombus x={flat ? x + 26 : x - 22} y={flat ? y + 12 : y} r={6} verdict={part.verdict} />
+      )}
+    </g>
+  )
+}
+
+const WAYS: Record<string, Point> = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, -1], ArrowDown: [0, 1] }
+
+function onKey(e: KeyboardEvent<SVGGElement>, part: DrawnPart, drawn: Drawn, open: (part: DrawnPart) => void): void {
+  if (e.key === 'Enter' || e.key === ' ') {
+    e.preventDefault()
+    open(part)
+    return
+  }
+  const way = WAYS[e.key]
+  if (!way) return
+  e.preventDefault()
+  const [x, y] = middleOf(part)
+  // The nearest part in that direction, one that lies aside counting as farther.
+  let best: [string, number] = ['', Infinity]
+  for (const other of drawn.parts) {
+    const [dx, dy] = [middleOf(other)[0] - x, middleOf(other)[1] - y]
+    const along = dx * way[0] + dy * way[1]
+    if (other.name === part.name || along <= 1) continue
+    const far = along + 2 * Math.abs(dx * way[1] + dy * way[0])
+    if (far < best[1]) best = [other.name, far]
+  }
+  const svg = e.currentTarget.ownerSVGElement
+  svg?.querySelector<SVGGElement>(`[data-part="${best[0]}"]`)?.focus()
+}

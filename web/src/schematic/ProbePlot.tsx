@@ -1,0 +1,103 @@
+/** Up to four probed traces over one time, volts on the left and amperes on the right; two cursors; the traces of before in grey. */
+import { scaleLinear } from 'd3-scale'
+import { useMemo, type RefObject } from 'react'
+import type { ProbedTrace, ProbeTold } from '../api/schema'
+import { text } from '../number'
+import { Cursor, Times, type Cursors } from '../screens/scope/Traces'
+import { across, FRAME, type View } from '../screens/scope/traces'
+
+export const TONES = ['copper', 'slate', 'hold', 'tight'] as const
+type Unit = ProbedTrace['unit']
+
+interface Props {
+  told: ProbeTold
+  before: ProbeTold | null
+  svg: RefObject<SVGSVGElement | null>
+  view: View
+  cursors: Cursors
+  move: (which: 0 | 1, share: number) => void
+}
+
+/** The scale of a unit over all traces that have it, the former ones too, with zero in it. */
+function scaleOf(unit: Unit, traces: ProbedTrace[]) {
+  const own = traces.filter((t) => t.unit === unit)
+  if (own.length === 0) return null
+  let [low, high] = [0, 0]
+  for (const t of own)
+    for (const v of t.values) {
+      low = Math.min(low, v)
+      high = Math.max(high, v)
+    }
+  const pad = (high - low || 1) * 0.06
+  return scaleLinear([low - pad, high + pad], [FRAME.bottom, FRAME.top])
+}
+
+const RIGHT = 62
+
+export function ProbePlot({ told, before, svg, view, cursors, move }: Props) {
+  const scales = useMemo(() => {
+    const all = [...told.traces, ...(before?.traces ?? [])]
+    return { V: scaleOf('V', all), A: scaleOf('A', all) }
+  }, [told, before])
+  const path = (t: ProbedTrace, seconds: number) => {
+    const Y = scales[t.unit]
+    if (!Y) return ''
+    let d = ''
+    const [first, last] = [view.from - 0.02, view.from + 1 / view.zoom + 0.02]
+    for (let i = 0; i < t.times.length; i++) {
+      const share = t.times[i]! / seconds
+      if (share < first || share > last) continue
+      d += `${d ? 'L' : 'M'}${across(share, view).toFixed(1)} ${Y(t.values[i]!).toFixed(1)}`
+    }
+    return d
+  }
+  const width = FRAME.width + (scales.A ? RIGHT : 0)
+  return (
+    <svg
+      ref={svg}
+      className="plot probed"
+      viewBox={`0 0 ${width} ${FRAME.height - 20}`}
+      width="100%"
+      role="group"
+      aria-label={`Traces of ${told.traces.map((t) => t.name).join(', ')}`}>
+      <defs>
+        <clipPath id="probed">
+          <rect x={FRAME.left} y="0" width={FRAME.width - FRAME.right - FRAME.left} height={FRAME.height} />
+        </clipPath>
+      </defs>
+      <Times period={told.seconds} view={view} />
+      {(['V', 'A'] as const).map((unit) =>
+        scales[unit]?.ticks(6).map((v) => (
+          <g key={`${unit}${v}`}>
+            {(unit === 'V' || !scales.V) && (
+              <line
+                className="axis"
+                x1={FRAME.left}
+                x2={FRAME.width - FRAME.right}
+                y1={scales[unit]!(v)}
+                y2={scales[unit]!(v)}
+              />
+            )}
+            <text
+              x={unit === 'V' ? FRAME.left - 6 : FRAME.width - FRAME.right + 6}
+              y={scales[unit]!(v) + 4}
+              textAnchor={unit === 'V' ? 'end' : 'start'}>
+              {text(v, unit)}
+            </text>
+          </g>
+        )),
+      )}
+      <g clipPath="url(#probed)" fill="none">
+        {before?.traces.map((t) => (
+          <path key={t.unit + t.name} d={path(t, before.seconds)} stroke="var(--rule)" strokeWidth="2.4" />
+        ))}
+        {told.traces.map((t, i) => (
+          <path key={t.unit + t.name} d={path(t, told.seconds)} stroke={`var(--${TONES[i]})`} strokeWidth="1.8" />
+        ))}
+      </g>
+      {([0, 1] as const).map((which) => (
+        <Cursor key={which} which={which} at={cursors[which]} view={view} svg={svg} move={move} width={width} />
+      ))}
+    </svg>
+  )
+}
