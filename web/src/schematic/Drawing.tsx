@@ -4,7 +4,7 @@ import type { Drawn, DrawnPart } from '../api/schema'
 import { Rhombus } from '../ui/Mark'
 import { HALF, STEP, Symbol } from './symbols'
 
-const ROOM = { x: 40, y: 40 }
+const ROOM = { x: 40, y: 46 }
 /** What the words beside the last upright part need. */
 const WORDS = 86
 type Point = [number, number]
@@ -94,8 +94,8 @@ function PartDrawn({ part, drawn, open, chosen }: PartProps) {
   const lead = length / 2 - HALF
   const flat = Math.abs(y2 - y1) < Math.abs(x2 - x1)
   // Beside an upright part its words stand on the right, above a lying one over it.
-  const words = flat ? { x, y: y - 17, anchor: 'middle' as const } : { x: x + 19, y: y - 2, anchor: 'start' as const }
-  const lines = flat ? [-11, 0] : [0, 13]
+  const words = flat ? { x, y: y - 13, anchor: 'middle' as const } : { x: x + 19, y: y - 2, anchor: 'start' as const }
+  const lines = flat ? [-15, 0] : [-1, 14]
   const said = [
     part.title.toLowerCase(),
     part.text,

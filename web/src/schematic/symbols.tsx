@@ -2,7 +2,7 @@
 import type { DrawnPart } from '../api/schema'
 
 /** A step of the grid, and half of what a symbol takes along its part. */
-export const STEP = { x: 47, y: 34 }
+export const STEP = { x: 43, y: 36 }
 export const HALF = 17
 
 const arc = (x: number) => `M${x - 4.25} 0a4.25 4.25 0 0 1 8.5 0`

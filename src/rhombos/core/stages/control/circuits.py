@@ -26,19 +26,19 @@ bootstrap.draw(
                 order="Bootstrap capacitor",
                 checks=("droop", "refresh"),
             ),
-            Part("current", "gate", (9.5, 0), (9.5, 3), ("high_side_current",), "Gate and driver", neighbour=True),
+            Part("current", "gate", (10.5, 0), (10.5, 3), ("high_side_current",), "Gate and driver", neighbour=True),
             Part("switch", "low_side", (6, 3), (6, 6), (RAIL,), "Low side", neighbour=True),
-            Part("switch", "high_side", (13, 3), (9.5, 3), (RAIL,), "High side", neighbour=True),
-            Part("source", "rail", (13, 3), (13, 6), ("input_voltage",), neighbour=True),
+            Part("switch", "high_side", (14, 3), (10.5, 3), (RAIL,), "High side", neighbour=True),
+            Part("source", "rail", (14, 3), (14, 6), ("input_voltage",), neighbour=True),
         ),
-        (((6, 0), (9.5, 0)), ((6, 3), (9.5, 3)), ((0, 6), (13, 6))),
+        (((6, 0), (10.5, 0)), ((6, 3), (10.5, 3)), ((0, 6), (14, 6))),
         ((0, 6),),
-        {"boost": (9.5, 0), "node": (6, 3)},
+        {"boost": (10.5, 0), "node": (6, 3)},
     )
 )
 
 
-@bootstrap.look("The longest cycle", "v capacitor", "v node", "i diode")
+@bootstrap.look("The longest cycle", "v capacitor", "i diode")
 def longest(seen: Seen) -> Course:
     """The high side on for its longest, then the least low time; what gate, driver and pull-down take stands as its mean while it is on."""
     on, low = seen.at("longest_on_time"), seen.at("minimum_low_time")

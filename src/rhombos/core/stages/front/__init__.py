@@ -1,3 +1,4 @@
 """The converter that lifts the source: switches, duty, clamp."""
 
+from rhombos.core.stages.front import circuits as circuits
 from rhombos.core.stages.front import pictures as pictures

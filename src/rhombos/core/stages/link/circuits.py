@@ -17,20 +17,20 @@ def _diode(name: str, start: tuple[float, float], end: tuple[float, float], titl
 rectifier.draw(
     Schematic(
         (
-            Part("source", "secondary", (0, 0), (0, 6), ("secondary_amplitude",), "Secondary", neighbour=True),
-            Part("resistor", "winding", (0, 0), (3, 0), ("secondary_resistance",), "Its resistance", neighbour=True),
-            _diode("first", (3, 0), (3, -3), "Diode 1"),
-            _diode("second", (3, 9), (3, 0), "Diode 2"),
-            _diode("third", (7, 6), (7, -3), "Diode 3"),
-            _diode("fourth", (7, 9), (7, 6), "Diode 4"),
-            Part("inductor", "choke", (7, -3), (11, -3), ("choke_inductance",), "Averaging choke", order="Averaging choke"),
-            Part("resistor", "choke_resistance", (11, -3), (14, -3), ("choke_resistance",), "Its resistance"),
-            Part("capacitor", "link", (14, -3), (14, 9), ("link_capacitance",), "Link capacitor", neighbour=True),
-            Part("current", "bridge", (18, -3), (18, 9), (Worked(("output_power", "link_voltage"), lambda p, v: p / v),), "Bridge, its mean", neighbour=True),
+            Part("source", "secondary", (0, 1), (0, 4), ("secondary_amplitude",), "Secondary", neighbour=True),
+            Part("resistor", "winding", (0, 1), (3, 1), ("secondary_resistance",), "Winding", neighbour=True),
+            _diode("first", (3, 1), (3, -2), "Diode 1"),
+            _diode("second", (3, 7), (3, 5), "Diode 2"),
+            _diode("third", (6, 4), (6, -2), "Diode 3"),
+            _diode("fourth", (6, 7), (6, 5), "Diode 4"),
+            Part("inductor", "choke", (6, -2), (10, -2), ("choke_inductance",), "Averaging choke", order="Averaging choke"),
+            Part("resistor", "choke_resistance", (10, -2), (13, -2), ("choke_resistance",), "Its resistance"),
+            Part("capacitor", "link", (13, -2), (13, 7), ("link_capacitance",), "Link", neighbour=True),
+            Part("current", "bridge", (16, -2), (16, 7), (Worked(("output_power", "link_voltage"), lambda p, v: p / v),), "Bridge", neighbour=True),
         ),
-        (((3, -3), (7, -3)), ((0, 6), (7, 6)), ((14, -3), (18, -3)), ((3, 9), (18, 9))),
-        ((18, 9),),
-        {"secondary": (3, 0), "rectified": (7, -3), "link": (18, -3)},
+        (((3, 5), (3, 1)), ((0, 4), (6, 4)), ((6, 5), (6, 4)), ((3, -2), (6, -2)), ((13, -2), (16, -2)), ((3, 7), (16, 7))),
+        ((13, 7),),
+        {"secondary": (3, 1), "rectified": (6, -2), "link": (16, -2)},
     )
 )
 

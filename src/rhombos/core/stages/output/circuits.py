@@ -20,7 +20,7 @@ output_filter.draw(
     Schematic(
         (
             Part("source", "bridge", (0, 0), (0, 5), ("link_voltage",), "Bridge node", neighbour=True),
-            Part("inductor", "choke", (0, 0), (4, 0), ("filter_inductance",), "Filter choke", order="Filter choke", checks=("corner_high", "corner_low")),
+            Part("inductor", "choke", (0, 0), (4, 0), ("filter_inductance",), "Filter choke", order="Output choke", checks=("corner_high", "corner_low")),
             Part("resistor", "choke_resistance", (4, 0), (7, 0), ("choke_resistance",), "Its resistance"),
             Part(
                 "capacitor",

@@ -8,6 +8,8 @@ from rhombos.core.graph.pictures import Seen
 from rhombos.core.stages.source.precharge import precharge
 from rhombos.core.stages.source.source_input import source_input
 
+FUSED = ("fuse_carries", "fuse_protects_cable", "fuse_voltage", "fuse_breaks", "fuse_inrush")
+BANK = ("bulk_resistance", "bulk_cold", "line_damped")
 CONTACT = 1e-4
 """Ω of a closed contact; the line's own resistance holds all contacts."""
 
@@ -23,26 +25,25 @@ source_input.draw(
     Schematic(
         (
             Part("source", "battery", (0, 0), (0, 5), ("open_circuit_voltage",), neighbour=True),
-            Part("resistor", "line", (0, 0), (3, 0), ("pack_resistance", "line_resistance"), "Pack and line", checks=("fuse_protects_cable",)),
-            Part("inductor", "cable", (3, 0), (6, 0), ("cable_inductance",), checks=("line_damped",)),
-            Part(
-                "resistor", "bank_resistance", (6, 0), (6, 2.5), ("bank_resistance",), "Its resistance", checks=("bulk_resistance", "bulk_cold", "line_damped")
-            ),
+            Part("resistor", "pack", (0, 0), (3, 0), ("pack_resistance",), "In the pack", neighbour=True),
+            Part("resistor", "line", (3, 0), (6, 0), ("line_resistance",), "Fuse and line", pick="fuse", checks=FUSED),
+            Part("inductor", "cable", (6, 0), (9, 0), ("cable_inductance",), checks=("line_damped",), order="Battery cable"),
+            Part("resistor", "bank_resistance", (9, 0), (9, 2.5), ("bank_resistance",), "Its resistance", checks=BANK),
             Part(
                 "capacitor",
                 "bank",
-                (6, 2.5),
-                (6, 5),
+                (9, 2.5),
+                (9, 5),
                 ("bank_capacitance",),
                 "Bulk capacitors",
                 pick="bulk",
                 checks=("bulk_voltage", "bulk_ripple", "bulk_capacitance"),
             ),
-            Part("current", "converter", (10, 0), (10, 5), ("source_current",), neighbour=True),
+            Part("current", "converter", (13, 0), (13, 5), ("source_current",), neighbour=True),
         ),
-        (((6, 0), (10, 0)), ((0, 5), (10, 5))),
+        (((9, 0), (13, 0)), ((0, 5), (13, 5))),
         ((0, 5),),
-        {"pack": (0, 0), "bank": (10, 0)},
+        {"battery": (0, 0), "bank": (13, 0)},
     )
 )
 
@@ -65,7 +66,7 @@ precharge.draw(
             Part("source", "battery", (0, 0), (0, 5), ("open_circuit_voltage",), neighbour=True),
             Part("resistor", "line", (0, 0), (3, 0), ("pack_resistance", "line_resistance"), "Pack and line", neighbour=True),
             Part("inductor", "cable", (3, 0), (6, 0), ("cable_inductance",), checks=("closing",)),
-            Part("switch", "contactor", (6, 0), (11, 0), (CONTACT,), checks=("closing", "release")),
+            Part("switch", "contactor", (6, 0), (11, 0), (CONTACT,), order="Main contactor", checks=("closing", "release")),
             Part("switch", "relay", (6, -2.5), (8.5, -2.5), (CONTACT,), "Precharge relay"),
             Part(
                 "resistor",
