@@ -340,3 +340,23 @@ def test_a_brief_opens_with_the_line_up_that_the_schools_would_take(client):
     assert large["sentence"].startswith("Full bridge: ")
     assert small["sentence"].endswith(".")
     assert {small["lineup"], large["lineup"]} <= {row["id"] for row in client.get("/api/lineups").json()}
+
+
+def test_a_schematic_and_its_probe(client):
+    ask = {"design": DESIGN, "place": "filter", "corner": "nominal_full"}
+    drawn = client.post("/api/schematic", json=ask).json()
+    choke = next(p for p in drawn["parts"] if p["name"] == "choke")
+    assert choke["text"].endswith("mH")
+    assert choke["figure"] == "filter.filter_inductance"
+    assert choke["nodes"][0] == "bridge"
+    assert {"name": "out", "at": [15, 0], "named": True} in drawn["nodes"]
+    look = drawn["looks"][1]
+    told = client.post("/api/probe", json={**ask, "look": look["title"], "probes": look["probes"]}).json()
+    assert [t["unit"] for t in told["traces"]] == ["V", "A", "A"]
+    assert told["balance"] < 1e-6
+    wrong = client.post("/api/probe", json={**ask, "look": look["title"], "probes": ["v moon"]})
+    assert wrong.status_code == 422
+    assert "nothing to probe at 'v moon'" in wrong.text
+    assert client.post("/api/probe", json={**ask, "look": look["title"], "probes": []}).status_code == 422
+    assert client.post("/api/probe", json={**ask, "look": look["title"], "probes": ["v out"] * 5}).status_code == 422
+    assert client.post("/api/schematic", json={**ask, "place": "oscillator"}).status_code == 404

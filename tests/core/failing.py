@@ -81,6 +81,22 @@ TOOLS: dict[str, dict[str, object]] = {
     "controller_pins.package": {"controller_pins.lamp_count": 30.0},
     "controller_pins.relay": {"choose controller_pins.coil_suppression": "none"},
     "controller_pins.reset": {"choose controller_pins.gate_pull": "missing"},
+    "snubbers.measured": {"snubbers.slowed_ringing": 8.5e6},
+    "snubbers.clamp_above": {"snubbers.switch_rating": 50.0},
+    "clipper.acts": {"clipper.limit_level": 30.0},
+    "clipper.diode": {"clipper.diode_rating": 1e-3},
+    "restorer.reverse": {"restorer.diode_rating": 100.0},
+    "restorer.droop": {"restorer.load_resistor": 1e3},
+    "doubler.reverse": {"doubler.diode_rating": 100.0},
+    "doubler.reaches": {"doubler.load_resistor": 1e3},
+    "peak_detector.droop": {"peak_detector.bleed_resistor": 1e3},
+    "peak_detector.follows": {"peak_detector.bleed_resistor": 10e6},
+    "rcd_clamp.guard": {"rcd_clamp.switch_rating": 60.0},
+    "rcd_clamp.above_held": {"rcd_clamp.wanted_clamp": 20.0},
+    "turn_off_snubber.ready": {"pin turn_off_snubber.snubber_capacitor": 100e-9},
+    "turn_off_snubber.worth": {"turn_off_snubber.snubber_share": 20.0},
+    "half_bridge_clamp.overshoot": {"pin half_bridge_clamp.bridge_capacitor": 100e-12},
+    "half_bridge_clamp.returns": {"pin half_bridge_clamp.return_resistor": 1e6},
 }
 """The same for stages that stand alone only."""
 SHARED = {

@@ -11,6 +11,7 @@ from rhombos.core.graph.errors import DeclarationError, Unknown
 from rhombos.core.graph.inputs import Inputs
 from rhombos.core.graph.pictures import Seen
 from rhombos.core.lineups import LINE_UPS, STAGES
+from rhombos.core.stages.networks.snubbers import runs as snubber_runs
 from rhombos.formats.design import model_for
 from tests.core.trial import of_sample
 
@@ -138,7 +139,9 @@ def test_networks_do_what_their_closed_forms_say():
     fall = run(seen, 1)
     falls = fall.voltage("out", "0", fall.times(4000))
     first = fall.times(4000)[int(np.argmax(falls <= seen.at("wave_amplitude") - seen.at("diode_drop")))]
-    assert first == pytest.approx(seen.at("time_constant") * np.log(2 * seen.at("wave_amplitude") / (seen.at("wave_amplitude") - seen.at("diode_drop"))), rel=0.03)
+    assert first == pytest.approx(
+        seen.at("time_constant") * np.log(2 * seen.at("wave_amplitude") / (seen.at("wave_amplitude") - seen.at("diode_drop"))), rel=0.03
+    )
     seen = alone("restorer")
     traced = run(seen)
     assert traced.voltage("out", "0", traced.times()).mean() == pytest.approx(seen.at("restored_level"), rel=0.01)
@@ -193,11 +196,7 @@ def test_wires_that_cross_are_not_joined_and_one_that_ends_on_another_is():
     assert crossed.ends(crossed.parts[1]) == ("top", "0"), "its upper end is led round, and it crosses the wire that it is led to"
     assert (3, 0) not in crossed.dots
     joined = made(
-        ("one", (0, 0), (0, 2)),
-        ("two", (4, 0), (4, 2)),
-        ("three", (2, 0), (2, 2)),
-        wires=(((0, 0), (4, 0)), ((0, 2), (4, 2))),
-        nodes={"top": (0, 0)},
+        ("one", (0, 0), (0, 2)), ("two", (4, 0), (4, 2)), ("three", (2, 0), (2, 2)), wires=(((0, 0), (4, 0)), ((0, 2), (4, 2))), nodes={"top": (0, 0)}
     )
     assert [joined.ends(p) for p in joined.parts] == [("top", "0")] * 3
     assert joined.dots == ((0, 2), (2, 0), (2, 2))
@@ -205,7 +204,7 @@ def test_wires_that_cross_are_not_joined_and_one_that_ends_on_another_is():
 
 def test_a_probe_elsewhere_is_refused_with_what_there_is():
     seen = alone("clipper")
-    with pytest.raises(CircuitError, match="nothing to probe at 'v moon': there are the nodes 0, in, node 3, out and the parts"):
+    with pytest.raises(CircuitError, match="nothing to probe at 'v moon': there are the nodes 0, in, node 1, out and the parts"):
         probe(seen, "Over a period", ["v moon"])
     with pytest.raises(Unknown, match="not looked at by 'Over a year'; there are Over a period"):
         probe(seen, "Over a year", ["v out"])
@@ -225,3 +224,31 @@ def test_traces_keep_the_peaks_between_even_samples():
     told = probed(seen.place.stage.schematic, traced, ["i diode"])
     assert max(told.traces[0].values) == pytest.approx(traced.current("diode", traced.times(20000)).max(), rel=1e-9)
     assert told.traces[0].meter.peak == max(told.traces[0].values)
+
+
+def test_the_snubber_choosers_ways_burn_and_peak_as_their_closed_forms_say():
+    seen = alone("snubbers")
+    ways = {way.title: run_ for way, run_ in snubber_runs(seen)}
+    rail = seen.at("rail_voltage")
+
+    def peak(title):
+        return rail + ways[title].voltage("drain", "0", ways[title].times(4000)).max()
+
+    assert peak("nothing") == pytest.approx(seen.at("bare_peak"), rel=0.04), "a bare ring has a little resistance"
+    level = seen.at("clamp_level")
+    for title, parts in (("diode, capacitor, resistor to the rail", ("r", "d")), ("diode and zener", ("d",))):
+        watts = ways[title].heat(*parts) / ways[title].seconds
+        assert watts == pytest.approx(seen.at("clamp_loss"), rel=0.05), title
+        assert peak(title) < rail + level * 1.05
+    assert ways["R-C"].heat("r") / ways["R-C"].seconds == pytest.approx(seen.at("leakage_power"), rel=0.05), "the leakage's energy, all of it"
+
+
+@pytest.mark.parametrize("bare", [8e6, 3e6, 20e6])
+def test_two_frequencies_tell_what_rings(bare):
+    """Made with a known inductance and capacitance, the frequencies give both back."""
+    inductance, added = 0.7e-6, 1e-9
+    capacitance = 1 / ((2 * np.pi * bare) ** 2 * inductance)
+    slowed = bare / np.sqrt(1 + added / capacitance)
+    seen = alone("snubbers", bare_ringing=bare, slowed_ringing=slowed, added_capacitor=added)
+    assert seen.at("parasitic_capacitance") == pytest.approx(capacitance, rel=1e-9)
+    assert seen.at("parasitic_inductance") == pytest.approx(inductance, rel=1e-9)

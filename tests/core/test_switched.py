@@ -99,7 +99,9 @@ def test_a_closing_contactor_rings_as_the_closed_form_says():
     alpha, natural = r / (2 * henry), 1 / np.sqrt(henry * c)
     ringing = np.sqrt(natural**2 - alpha**2)
     times = np.linspace(0, 1e-3, 300)
-    np.testing.assert_allclose(run.current("l", times), v / (ringing * henry) * np.exp(-alpha * times) * np.sin(ringing * times), atol=1e-6 * v / (natural * henry))
+    np.testing.assert_allclose(
+        run.current("l", times), v / (ringing * henry) * np.exp(-alpha * times) * np.sin(ringing * times), atol=1e-6 * v / (natural * henry)
+    )
 
 
 def test_a_boost_converter_repeats_at_the_voltage_that_its_duty_makes():

@@ -34,7 +34,8 @@ export const place = (name: string, over: Partial<PlaceMeta> = {}): PlaceMeta =>
   path: true,
   telling: '',
   hazards: [],
-  pictures: [], schematic: false,
+  pictures: [],
+  schematic: false,
   ...over,
 })
 

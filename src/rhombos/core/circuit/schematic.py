@@ -142,9 +142,11 @@ class Schematic:
             known = names.setdefault(self._groups[point], name)
             if known != name:
                 raise DeclarationError(f"the nodes {known!r} and {name!r} are joined", name=name)
-        for part in self.parts:
-            for point in (part.start, part.end):
-                names.setdefault(self._groups[point], f"node {len(names)}")
+        unnamed = 0
+        for point in (p for part in self.parts for p in (part.start, part.end)):
+            if self._groups[point] not in names:
+                unnamed += 1
+                names[self._groups[point]] = f"node {unnamed}"
         return names
 
     @cached_property

@@ -76,6 +76,14 @@ class Run:
         edges = np.array([s.begin for s in self.stretches[1:]])
         return np.unique(np.concatenate([np.linspace(first, last, most), edges, np.nextafter(edges, first)]))
 
+    def heat(self, *names: str) -> float:
+        """What so many elements turned into heat, in J, exact."""
+        total = 0.0
+        for s in self.stretches:
+            across, through = (np.array([rows[n] for n in names]) for rows in (s.modes.across, s.modes.branches))
+            total += float(s.modes.integrals(across, through, s.amounts, s.end - s.begin).sum())
+        return total
+
     def energy(self) -> tuple[float, float, float]:
         """What the sources gave, what was turned into heat, and by how much the stored energy rose, in J, all exact."""
         given = heat = 0.0

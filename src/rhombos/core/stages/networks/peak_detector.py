@@ -49,7 +49,7 @@ def most_droop(droop_allowed, wave_amplitude):
 
 @peak_detector.build(
     unit="s",
-    symbol=r"t_\downarrow",
+    symbol=r"t_\mathrm{fall}",
     source=DISCHARGE,
     title="Time to follow a fall",
     tex=r"{time_constant}\ln\frac{{wave_amplitude}-{diode_drop}}{\max({lower_amplitude}-{diode_drop},\,0.001\,{wave_amplitude})}",

@@ -78,7 +78,14 @@ def settled_clamp(held_voltage, leakage_power, clamp_resistor):
     return (held_voltage + np.sqrt(held_voltage**2 + 4 * leakage_power * clamp_resistor)) / 2
 
 
-@rcd_clamp.build(unit="W", symbol=r"P_\mathrm{loss}", source="Ohm's law", title="Clamp loss", tex=r"\frac{{settled_clamp}^2}{clamp_resistor}")
+@rcd_clamp.build(
+    unit="W",
+    symbol=r"P_\mathrm{loss}",
+    source="Ohm's law",
+    title="Clamp loss",
+    tex=r"\frac{{settled_clamp}^2}{clamp_resistor}",
+    example=({"settled_clamp": 46.5, "clamp_resistor": 82}, 26.369),
+)
 def clamp_loss(settled_clamp, clamp_resistor):
     """Heat of the resistor."""
     return settled_clamp**2 / clamp_resistor
@@ -113,11 +120,11 @@ rcd_clamp.check(
     "above_held",
     title="Clamp above the winding",
     demand="held_voltage",
-    capability="settled_clamp",
+    capability="wanted_clamp",
     fail=1.0,
     hold=1.2,
     harm="equipment",
-    sentence="The winding holds {demand}; the clamp settles at {capability}.",
+    sentence="The winding holds {demand}; the clamp is wanted at {capability}.",
     why="Near the winding's own voltage the clamp takes the load's power as well as the leakage's.",
     remedies=(Move("wanted_clamp", "up", 3.0),),
 )
