@@ -130,3 +130,10 @@ def test_a_home_that_the_unprivileged_account_cannot_reach_moves(tmp_path, monke
     assert _reachable(closed / "home").parent == Path("/var/lib")
     monkeypatch.setattr("rhombos.launch.database.os.geteuid", lambda: 1000)
     assert _reachable(closed / "home") == closed / "home"
+
+
+def test_of_projects_touched_within_a_second_the_last_stands_first(store):
+    ids = [store.create(f"Quick {k}", "{}", "bench A", "begun") for k in range(5)]
+    store.save_draft(ids[1], 1, '{"a": 1}', "Quick 1")
+    here = [row.id for row in store.projects() if row.id in ids]
+    assert here == [ids[1], ids[4], ids[3], ids[2], ids[0]]

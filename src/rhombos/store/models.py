@@ -3,7 +3,7 @@
 from datetime import UTC, datetime
 
 from sqlalchemy import DateTime, ForeignKey, Integer, String, Text, UniqueConstraint
-from sqlalchemy.dialects.mysql import LONGTEXT
+from sqlalchemy.dialects.mysql import DATETIME, LONGTEXT
 from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column
 
 OPTIONS = {"mysql_engine": "InnoDB", "mysql_charset": "utf8mb4", "mysql_collate": "utf8mb4_bin"}
@@ -11,7 +11,12 @@ OPTIONS = {"mysql_engine": "InnoDB", "mysql_charset": "utf8mb4", "mysql_collate"
 
 def now() -> datetime:
     """The present time, UTC, without zone (as the database keeps it)."""
-    return datetime.now(UTC).replace(tzinfo=None, microsecond=0)
+    return moment().replace(microsecond=0)
+
+
+def moment() -> datetime:
+    """The same to the microsecond, where several things within a second must keep their order."""
+    return datetime.now(UTC).replace(tzinfo=None)
 
 
 class Base(DeclarativeBase):
@@ -28,7 +33,7 @@ class Project(Base):
     head: Mapped[int] = mapped_column(Integer, default=0)
     standing: Mapped[str] = mapped_column(String(10), default="shelf", server_default="shelf")
     created: Mapped[datetime] = mapped_column(DateTime, default=now)
-    touched: Mapped[datetime] = mapped_column(DateTime, default=now)
+    touched: Mapped[datetime] = mapped_column(DateTime().with_variant(DATETIME(fsp=6), "mysql"), default=moment)
 
 
 class Revision(Base):

@@ -15,7 +15,7 @@ from sqlalchemy import Engine, create_engine, delete, select, text
 from sqlalchemy.orm import Session
 
 from rhombos.formats.design import text_of
-from rhombos.store.models import Decision, Draft, Fact, Project, Revision, now
+from rhombos.store.models import Decision, Draft, Fact, Project, Revision, moment, now
 
 
 class StoreError(Exception):
@@ -154,7 +154,7 @@ class Store:
             if draft.version != version:
                 raise Conflict(f"the draft is at version {draft.version}, this edit started from {version}", _draft(draft))
             draft.version, draft.design, draft.saved = version + 1, design, now()
-            project.touched, project.title = now(), title
+            project.touched, project.title = moment(), title
             return draft.version
 
     def save_revision(self, id: int, version: int, design: str, author: str, message: str) -> dict[str, int]:
@@ -168,7 +168,7 @@ class Store:
                 raise Conflict(f"the draft is at version {draft.version}, this save started from {version}", _draft(draft))
             number = project.head + 1
             s.add(Revision(project_id=id, number=number, parent=draft.base, author=author, message=message, design=design))
-            project.head, project.touched = number, now()
+            project.head, project.touched = number, moment()
             draft.base, draft.version, draft.design, draft.saved = number, version + 1, design, now()
             return {"number": number, "version": draft.version}
 
@@ -178,7 +178,7 @@ class Store:
             project = self._get(s, id, lock=True)
             decision = Decision(project_id=id, revision=project.head, title=title, reason=reason, numbers=json.dumps(numbers), author=author)
             s.add(decision)
-            project.touched = now()
+            project.touched = moment()
             s.flush()
             return decision.id
 
@@ -187,7 +187,7 @@ class Store:
         with self._session() as s:
             project, draft = self._get(s, id, lock=True), s.get(Draft, id, with_for_update=True)
             if title is not None:
-                project.title, project.touched = title, now()
+                project.title, project.touched = title, moment()
                 if draft is not None:
                     draft.design = _titled(draft.design, title)
                     draft.version, draft.saved = draft.version + 1, now()
@@ -233,7 +233,7 @@ def _titled(design: str, title: str) -> str:
 
 
 def _project(p: Project, message: str) -> ProjectRow:
-    return ProjectRow(p.id, p.title, p.head, message, p.created.isoformat(), p.touched.isoformat(), p.standing)
+    return ProjectRow(p.id, p.title, p.head, message, p.created.isoformat(), p.touched.isoformat(timespec="microseconds"), p.standing)
 
 
 def _revision(r: Revision) -> RevisionRow:
