@@ -14,9 +14,11 @@ from typing import Any
 import numpy as np
 from scipy.integrate import solve_ivp
 
+from rhombos.core.circuit.drawn import probe
 from rhombos.core.circuit.network import state_space
 from rhombos.core.circuit.periodic import steady_state
 from rhombos.core.circuit.scope import Setting, circuit
+from rhombos.core.circuit.switched.repeat import repeat
 from rhombos.core.graph.curves import sweep
 from rhombos.core.graph.inputs import Inputs
 from rhombos.core.graph.pictures import Seen
@@ -32,6 +34,7 @@ from tests.bench.crowd import delay, rate
 from tests.bench.page import measured
 from tests.chaos.starts import cut
 from tests.conftest import ROOT, Running
+from tests.core.rectifiers import half_wave, settled_by_scipy
 
 Row = dict[str, Any]
 
@@ -143,6 +146,32 @@ def circuits() -> list[Row]:
     return [row("steady_state", ours * 1e3, "ms", "<= 2"), row("steady_state_ratio", adaptive / ours, "x", ">= 300")]
 
 
+def probes() -> list[Row]:
+    """Circuits with diodes: what repeats itself, against marching there; and the traces of the demo's stages."""
+    rectifier = half_wave(1000.0, 4.7e-3, 20.0)
+    ours = statistics.median(timed(lambda: repeat(rectifier, [], 0.02), 20))
+    begin = time.perf_counter()
+    value, _ = settled_by_scipy(rectifier, 1e-6)
+    marching = time.perf_counter() - begin
+    assert abs(repeat(rectifier, [], 0.02).end[0] / value - 1) < 1e-3
+    design = tern_islet.first()
+    model = design.model()
+    sheet = model.solve(design.inputs())
+
+    def looked(place: str, look: int) -> float:
+        seen = Seen(model, sheet, model.wiring.lineup.place(place), sheet.corners.ids.index("nominal_full"))
+        declared = seen.place.stage.looks[look]
+        return 1e3 * statistics.median(timed(lambda: probe(seen, declared.title, list(declared.probes)), 10))
+
+    return [
+        row("rectifier_periodic", ours * 1e3, "ms", "<= 20"),
+        row("rectifier_ratio", marching / ours, "x", ">= 100"),
+        row("probe_rectifier", looked("rectifier", 0), "ms", "<= 5"),
+        row("probe_precharge", looked("precharge", 0), "ms", "<= 5"),
+        row("probe_output", looked("filter", 0), "ms", ""),
+    ]
+
+
 def crowds() -> list[Row]:
     """Thirty-two users without pause, of one server process and of as many as there are cores; and what a slow question costs another."""
     rates, late = {}, 0.0
@@ -244,7 +273,7 @@ def _p95(values: list[float]) -> float:
 
 def main() -> None:
     """Run all, print the table, write build/bench.json."""
-    rows = [*sheets(), *questions(), *small(), *circuits(), *served(), *crowds()]
+    rows = [*sheets(), *questions(), *small(), *circuits(), *probes(), *served(), *crowds()]
     print(f"\n{platform.machine()}, {os.cpu_count()} processors, Python {platform.python_version()}, NumPy {np.__version__}\n")
     for r in rows:
         print(f"{r['name']:22} {r['value']:12g} {r['unit']:10} {r['target']:10} {'holds' if r['holds'] else 'MISSED'}")

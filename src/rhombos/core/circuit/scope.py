@@ -226,7 +226,10 @@ def reduce_to(times: Array, wave: Array, buckets: int) -> tuple[list[float], lis
     low, high = np.minimum.reduceat(wave, edge), np.maximum.reduceat(wave, edge)
     at = times[edge]
     width = times[-1] / buckets
-    first_low = np.array([np.argmin(wave[a:b]) < np.argmax(wave[a:b]) for a, b in zip(edge, [*edge[1:], len(wave)], strict=True)])
+    counts = np.diff(np.append(edge, len(wave)))
+    lowest, highest = (np.flatnonzero(wave == np.repeat(level, counts)) for level in (low, high))
+    # The first of each bucket: positions ascend, and every bucket has one.
+    first_low = lowest[np.searchsorted(lowest, edge)] < highest[np.searchsorted(highest, edge)]
     one, two = np.where(first_low, low, high), np.where(first_low, high, low)
     out_times = np.column_stack([at, at + width / 2]).ravel()
     return out_times.tolist(), np.column_stack([one, two]).ravel().tolist()
