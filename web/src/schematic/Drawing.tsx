@@ -6,7 +6,7 @@ import { HALF, STEP, Symbol } from './symbols'
 
 const ROOM = { x: 40, y: 46 }
 /** What the words beside the last upright part need. */
-const WORDS = 86
+const WORDS = 92
 type Point = [number, number]
 const at = ([x, y]: readonly [number, number]): Point => [x * STEP.x, y * STEP.y]
 const middleOf = (p: DrawnPart): Point => at([(p.start[0] + p.end[0]) / 2, (p.start[1] + p.end[1]) / 2])
@@ -15,7 +15,8 @@ interface Props {
   drawn: Drawn
   /** What is probed: "v out", "i diode". */
   probes: string[]
-  probe: (what: string) => void
+  /** What happens to a node that is chosen; on paper nothing. */
+  probe?: (what: string) => void
   open: (part: DrawnPart) => void
   chosen: string
   label: string
@@ -31,7 +32,7 @@ export const Drawing = forwardRef<SVGSVGElement, Props>(function Drawing(props, 
       ref={svg}
       className="plot schematic"
       viewBox={`${left} ${top} ${width} ${height}`}
-      style={{ maxWidth: width * 1.1, minWidth: width * 0.72 }}
+      style={{ maxWidth: width * 1.1, minWidth: width * 0.6 }}
       width="100%"
       role="group"
       aria-label={label}>
@@ -51,6 +52,7 @@ export const Drawing = forwardRef<SVGSVGElement, Props>(function Drawing(props, 
       {drawn.nodes.map((node) => {
         const [x, y] = at(node.at)
         const on = probes.includes(`v ${node.name}`)
+        if (!probe) return null
         const toggle = () => probe(`v ${node.name}`)
         return (
           <g

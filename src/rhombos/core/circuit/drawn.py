@@ -82,7 +82,7 @@ def _text(seen: Seen, part: Part) -> str:
     total = float(np.sum(values)) if values else float("nan")
     if not np.isfinite(total):
         return "not known"
-    return show(total, WORDS[part.kind])
+    return show(total, WORDS[part.kind], 3)
 
 
 def probe(seen: Seen, look: str, probes: list[str]) -> Probed:

@@ -1,4 +1,5 @@
-/** What to order, to wind, to set and to try: parts list with prices, winding card, thresholds, steps on the bench; as page, print, CSV and JSON. */
+/** What to order, to wind, to set and to try: parts list with prices, winding card, circuits, thresholds, steps on the bench; as page, print, CSV and JSON. */
+import { lazy, Suspense } from 'react'
 import { useQuery } from '@tanstack/react-query'
 import { call, type BuildPack } from '../../api'
 import { useSheet } from '../../state/sheet'
@@ -7,6 +8,8 @@ import { Procedures, Thresholds } from './BenchSheet'
 import { Hold } from './Hold'
 import { PartsList } from './PartsList'
 import { WindingSheet } from './WindingSheet'
+
+const CircuitSheet = lazy(() => import('./CircuitSheet'))
 
 export default function Build() {
   const { sheet } = useSheet()
@@ -34,6 +37,9 @@ export default function Build() {
       {pack.data.windings.map((card) => (
         <WindingSheet key={card.place} card={card} />
       ))}
+      <Suspense fallback={null}>
+        <CircuitSheet />
+      </Suspense>
       <Thresholds rows={pack.data.thresholds} />
       <Procedures told={pack.data.procedures} />
     </main>
