@@ -252,3 +252,20 @@ def test_two_frequencies_tell_what_rings(bare):
     seen = alone("snubbers", bare_ringing=bare, slowed_ringing=slowed, added_capacitor=added)
     assert seen.at("parasitic_capacitance") == pytest.approx(capacitance, rel=1e-9)
     assert seen.at("parasitic_inductance") == pytest.approx(inductance, rel=1e-9)
+
+
+def test_the_push_pulls_currents_are_those_of_the_sheet(sheets):
+    """The whole front end with its coupled windings: the end of a pulse is flat top, half the choke's ripple and the magnetising current's swing."""
+    model, sheet = sheets["ferrite_push_pull_link_bridge"]
+    seen = Seen(model, sheet, model.wiring.lineup.place("front"), sheet.corners.ids.index("nominal_full"))
+    traced = run(seen)
+    times = traced.times(4000)
+    link = traced.current("choke", times)
+    assert link.mean() == pytest.approx(seen.sheet.at("rectifier.link_current", "nominal_full"), rel=0.03)
+    assert np.ptp(link) == pytest.approx(seen.sheet.at("rectifier.choke_ripple", "nominal_full"), rel=0.05)
+    ratio = seen.at("turns_ratio")
+    magnetising = seen.at("input_voltage") * seen.at("total_duty") / (4 * seen.at("magnetising_inductance") * seen.at("switching_frequency"))
+    assert traced.current("half_a", times).max() == pytest.approx(ratio * link.max() + magnetising, rel=0.03)
+    drain = traced.voltage("drain A", "0", times)
+    assert drain.max() == pytest.approx(2 * seen.at("input_voltage"), rel=0.05), "without a crest the clamps lie just above the winding"
+    assert drain.mean() == pytest.approx(seen.at("input_voltage"), rel=0.01), "no mean voltage stays on a winding"

@@ -373,5 +373,5 @@ export function sampleColumns(sheet = sampleSheet(), meta = sampleMeta()): Colum
 export const lineUpServed = (meta = sampleMeta()) => ({
   'lineups/sample?loads=load_1': () => sampleSent(meta).meta,
   'stages/abc': () => sampleSent(meta).stages,
-  lineups: () => [{ id: 'sample', title: 'Sample', sample: false }],
+  lineups: () => [{ id: 'sample', title: 'Sample', sample: false, parts: [] }],
 })

@@ -10,7 +10,7 @@ from functools import cached_property
 from itertools import pairwise
 from typing import Literal
 
-from rhombos.core.circuit.switched.elements import Event
+from rhombos.core.circuit.switched.elements import OFF_RESISTANCE, Event
 from rhombos.core.graph.errors import DeclarationError
 
 Point = tuple[float, float]
@@ -35,7 +35,7 @@ class Part:
     """A part from `start` (plus, anode) to `end`; its value is the sum of figures and numbers.
 
     A sine has its amplitude as value and a `frequency`, a switch and a diode their resistance when on, a diode a
-    `forward` voltage. `pick` is the pick, or `order` the row of the parts list, that it stands for; `checks` are the
+    `forward` voltage; `off` is their resistance when off. `pick` is the pick, or `order` the row of the parts list, that it stands for; `checks` are the
     judgements that mark it. A `neighbour` stands for what is joined here: drawn pale, bought elsewhere.
     """
 
@@ -47,6 +47,7 @@ class Part:
     title: str = ""
     frequency: Amount = 0.0
     forward: Amount = 0.0
+    off: float = OFF_RESISTANCE
     pick: str = ""
     order: str = ""
     checks: tuple[str, ...] = ()

@@ -30,9 +30,9 @@ def circuit_of(schematic: Schematic, at: Callable[[str], float]) -> Switched:
         value = sum(_amount(a, at, part) for a in part.value)
         match part.kind:
             case "switch":
-                switches.append(Switch(part.name, plus, minus, max(value, LEAST_RESISTANCE)))
+                switches.append(Switch(part.name, plus, minus, max(value, LEAST_RESISTANCE), part.off))
             case "diode":
-                diodes.append(Diode(part.name, plus, minus, _amount(part.forward, at, part), max(value, LEAST_RESISTANCE)))
+                diodes.append(Diode(part.name, plus, minus, _amount(part.forward, at, part), max(value, LEAST_RESISTANCE), part.off))
             case _:
                 if part.kind == "sine":
                     sines[part.name] = Sine(value, _amount(part.frequency, at, part))

@@ -19,6 +19,7 @@ NONE = 1e-9
 """Volts across a diode that count as none, of the greatest that drive or stand in the circuit."""
 ON = 1e-3
 """Of those, across one that conducts: its resistance is small."""
+SOON = 1e-3
 MOST_TURNS = 2000
 """So many turns of diodes between two events, and they chatter."""
 
@@ -172,14 +173,17 @@ class March:
     def _wrong(self, x: Array, conducting: frozenset[str], seconds: float) -> Array:
         """By how many volts each diode stands against what it does; zero where it agrees. One that stands at none is looked at a little ahead.
 
-        A current that is interrupted would be gone a little ahead, so what stands now comes first.
+        A current that is interrupted would be gone a little ahead, so for one that is off what stands now comes first. For
+        one that conducts what comes: the last of an inductor's current may still flow the other way, and turns at once.
         """
         modes = self.states.modes(self._state(conducting))
         now, room = modes.diodes @ x, self._room(x)
         ahead = modes.diodes @ modes.state(modes.amounts(x), np.array([AHEAD * seconds]))[:, 0]
         on = np.array([d.name in conducting for d in self.circuit.diodes])
-        q = np.where(np.abs(now) > np.where(on, room * ON, room), now, ahead)
-        return np.where(on, np.maximum(-q - room * ON, 0.0), np.maximum(q - room, 0.0))
+        # What crosses in the first thousandth of that has as good as crossed.
+        against = np.where(now > np.maximum(room * ON, -SOON * ahead), 0.0, np.maximum(-ahead - room * ON, 0.0))
+        comes = np.where(now > -np.maximum(room, SOON * ahead), ahead, now)
+        return np.where(on, against, np.maximum(np.where(now > room, now, comes) - room, 0.0))
 
     def _room(self, x: Array) -> float:
         """Volts that count as none, by those that drive the circuit and stand on its capacitors."""

@@ -318,6 +318,7 @@ transformer.check(
 for _name, _unit, _symbol, _text, _alone in (
     ("turns_ratio", "", "N_s/N_p", "Secondary over primary turns.", 19),
     ("leakage_inductance", "H", r"L_{lk}", "Leakage seen from the driven winding.", 30e-9),
+    ("magnetising_inductance", "H", "L_m", "Magnetising inductance of the driven winding.", 47e-6),
     ("primary_resistance", "Ω", r"R_p", "Resistance of the primary.", 1.3e-3),
     ("magnetising_current", "A", r"I_{m,pk}", "Peak magnetising current.", 1),
     ("highest_secondary_amplitude", "V", r"\hat V_\mathrm{sec}", "Highest amplitude of the secondary.", 560),
