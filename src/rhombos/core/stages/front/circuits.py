@@ -48,68 +48,79 @@ _POSITION = ("hot_resistance", "primary_resistance")
 """A switch with its half of the primary: their resistances lie in series."""
 
 
-def _body(name: str, start: tuple[float, float], end: tuple[float, float]) -> Part:
-    return Part("diode", name, start, end, (BODY,), "Body diode", forward="switch_diode_voltage", off=OFF)
-
-
 def _rectifier(name: str, start: tuple[float, float], end: tuple[float, float]) -> Part:
     return Part("diode", name, start, end, (SLOPE_OF_RECTIFIER,), "Rectifier", forward="diode_forward_voltage", off=RECTIFIER_OFF, neighbour=True)
 
 
 def _clamped(side: str, x: float) -> tuple[Part, ...]:
-    """Diode, capacitor and resistor of a drain's clamp, back to the rail."""
+    """Diode, capacitor and resistor of the clamp of the drain at `x`, back to the rail."""
     return (
-        Part("diode", f"clamp_diode_{side}", (x - 3, 3), (x, 3), (BODY,), "Clamp", forward=DROP, off=OFF, neighbour=True),
-        Part("capacitor", f"clamp_capacitor_{side}", (x, 3), (x, 0), ("clamp_capacitor",), "Clamp", neighbour=True),
-        Part("resistor", f"clamp_resistor_{side}", (x + 3, 3), (x + 3, 0), ("clamp_resistor",), "Clamp", neighbour=True),
+        Part("diode", f"clamp_diode_{side}", (x, 4), (x + 3, 4), (BODY,), "Clamp", forward=DROP, off=OFF, neighbour=True),
+        Part("capacitor", f"clamp_capacitor_{side}", (x + 3, 4), (x + 3, 0), ("clamp_capacitor",), "Clamp", neighbour=True),
+        Part("resistor", f"clamp_resistor_{side}", (x + 5.5, 4), (x + 5.5, 0), ("clamp_resistor",), "Clamp", neighbour=True),
+    )
+
+
+def _switched(side: str, x: float) -> tuple[Part, ...]:
+    """A switch with its half of the primary in its resistance, its body diode and its clamp, the drain at `x`."""
+    return (
+        Part("switch", f"switch_{side}", (x, 4), (x, 10), _POSITION, f"Switch {side.upper()}", off=OFF, pick="switch", checks=_RATED),
+        Part("diode", f"body_{side}", (x - 2.5, 10), (x - 2.5, 4), (BODY,), "Body", forward="switch_diode_voltage", off=OFF),
+        *_clamped(side, x),
     )
 
 
 _RATED = ("static_voltage_rating", "dynamic_voltage_rating", "current_rating", "junction")
+A, B, OUT = 5.5, 15.5, 24.0
+"""Where on the grid the drains stand, and the secondary."""
 push_pull.draw(
     Schematic(
         (
-            Part("source", "rail", (0, 0), (0, 9), ("input_voltage",), neighbour=True),
-            Part("inductor", "half_a", (6, 0), (6, 3), _HALF, "Half A", neighbour=True),
-            Part("switch", "switch_a", (6, 3), (6, 9), _POSITION, "Switch A", off=OFF, pick="switch", checks=_RATED),
-            _body("body_a", (3, 9), (3, 3)),
-            *_clamped("a", 9),
-            Part("inductor", "half_b", (18, 3), (18, 0), _HALF, "Half B", neighbour=True),
-            Part("switch", "switch_b", (18, 3), (18, 9), _POSITION, "Switch B", off=OFF, pick="switch", checks=_RATED),
-            _body("body_b", (15, 9), (15, 3)),
-            *_clamped("b", 21),
+            Part("source", "rail", (0, 0), (0, 10), ("input_voltage",), neighbour=True),
+            Part("inductor", "half_a", (A, 0), (A, 4), _HALF, "Half A", neighbour=True),
+            *_switched("a", A),
+            Part("inductor", "half_b", (B, 4), (B, 0), _HALF, "Half B", neighbour=True),
+            *_switched("b", B),
             Part(
                 "inductor",
                 "secondary",
-                (28, 2),
-                (28, 6),
+                (OUT, 2),
+                (OUT, 7),
                 (Worked(("turns_ratio", "magnetising_inductance"), lambda n, m: n**2 * m),),
                 "Secondary",
                 neighbour=True,
             ),
-            Part("resistor", "winding", (28, 2), (31, 2), ("secondary_resistance",), "Winding", neighbour=True),
-            _rectifier("first", (31, 2), (31, -1)),
-            _rectifier("second", (31, 9), (31, 7)),
-            _rectifier("third", (34, 6), (34, -1)),
-            _rectifier("fourth", (34, 9), (34, 7)),
-            Part("inductor", "choke", (34, -1), (37, -1), ("choke_inductance",), "Choke", neighbour=True),
-            Part("resistor", "choke_resistance", (37, -1), (40, -1), ("choke_resistance",), "Its resistance", neighbour=True),
-            Part("source", "link", (40, -1), (40, 9), ("link_voltage",), neighbour=True),
+            Part("resistor", "winding", (OUT, 2), (OUT + 3, 2), ("secondary_resistance",), "Winding", neighbour=True),
+            _rectifier("first", (OUT + 3, 2), (OUT + 3, -1)),
+            _rectifier("second", (OUT + 3, 10), (OUT + 3, 8)),
+            _rectifier("third", (OUT + 6, 7), (OUT + 6, -1)),
+            _rectifier("fourth", (OUT + 6, 10), (OUT + 6, 8)),
+            Part("inductor", "choke", (OUT + 6, -1), (OUT + 9, -1), ("choke_inductance",), "Choke", neighbour=True),
+            Part("resistor", "choke_resistance", (OUT + 9, -1), (OUT + 12, -1), ("choke_resistance",), "Its resistance", neighbour=True),
+            Part("source", "link", (OUT + 12, -1), (OUT + 12, 10), ("link_voltage",), neighbour=True),
         ),
         (
-            ((0, 0), (24, 0)),
-            ((0, 9), (40, 9)),
-            ((3, 3), (6, 3)),
-            ((9, 3), (12, 3)),
-            ((15, 3), (18, 3)),
-            ((21, 3), (24, 3)),
-            ((31, 7), (31, 2)),
-            ((28, 6), (34, 6)),
-            ((34, 7), (34, 6)),
-            ((31, -1), (34, -1)),
+            ((0, 0), (B + 5.5, 0)),
+            ((0, 10), (OUT + 12, 10)),
+            ((A - 2.5, 4), (A, 4)),
+            ((A + 3, 4), (A + 5.5, 4)),
+            ((B - 2.5, 4), (B, 4)),
+            ((B + 3, 4), (B + 5.5, 4)),
+            ((OUT + 3, 8), (OUT + 3, 2)),
+            ((OUT, 7), (OUT + 6, 7)),
+            ((OUT + 6, 8), (OUT + 6, 7)),
+            ((OUT + 3, -1), (OUT + 6, -1)),
         ),
-        ((0, 9),),
-        {"rail": (0, 0), "drain A": (6, 3), "drain B": (18, 3), "clamp A": (12, 3), "secondary": (31, 2), "rectified": (34, -1), "link": (40, -1)},
+        ((0, 10),),
+        {
+            "rail": (0, 0),
+            "drain A": (A, 4),
+            "drain B": (B, 4),
+            "clamp A": (A + 5.5, 4),
+            "secondary": (OUT + 3, 2),
+            "rectified": (OUT + 6, -1),
+            "link": (OUT + 12, -1),
+        },
         (("half_a", "half_b", _HALVES), ("half_a", "secondary", _OUTWARD), ("half_b", "secondary", _OUTWARD)),
     )
 )
