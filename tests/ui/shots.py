@@ -20,6 +20,8 @@ VIEWS = [
     ("battery", "/project/1/stages/battery", "svg.plot"),
     ("link", "/project/1/stages/link", ".judge"),
     ("precharge", "/project/1/stages/precharge", ".scenes .tracks"),
+    ("circuit", "/project/1/stages/front", "[data-testid=probe] tbody tr"),
+    ("circuits", "/project/1/build", "[data-testid=circuits] figure svg"),
     ("trip", "/project/1/stages/trip", ".plot"),
     ("feedback", "/project/1/stages/feedback", ".ways"),
     ("scope", "/project/1/scope", "[data-testid=meters]"),
@@ -27,6 +29,8 @@ VIEWS = [
     ("log", "/project/1/log", ".table"),
     ("alone", "/alone/bootstrap", ".judge"),
 ]
+SCROLLED = {"circuits": "[data-testid=circuits]"}
+"""What is wanted at the top of the picture, where that is not what stands there anyhow."""
 
 
 def main() -> None:
@@ -45,6 +49,8 @@ def main() -> None:
                     page.one(ready)
                     if "/project/" in path:
                         page.settled()
+                    if name in SCROLLED:
+                        driver.execute_script("document.querySelector(arguments[0]).scrollIntoView()", SCROLLED[name])
                     time.sleep(0.6)
                     driver.save_screenshot(str(folder / f"{name}.png"))
                 _failing(page, folder)
