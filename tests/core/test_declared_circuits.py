@@ -7,6 +7,7 @@ from rhombos.core.circuit.drawn import drawn, probe
 from rhombos.core.circuit.network import CircuitError
 from rhombos.core.circuit.schematic import Part, Schematic
 from rhombos.core.circuit.solved import circuit_of, looked, probed
+from rhombos.core.circuit.switched.repeat import repeat
 from rhombos.core.graph.errors import DeclarationError, Unknown
 from rhombos.core.graph.inputs import Inputs
 from rhombos.core.graph.pictures import Seen
@@ -269,3 +270,48 @@ def test_the_push_pulls_currents_are_those_of_the_sheet(sheets):
     drain = traced.voltage("drain A", "0", times)
     assert drain.max() == pytest.approx(2 * seen.at("input_voltage"), rel=0.05), "without a crest the clamps lie just above the winding"
     assert drain.mean() == pytest.approx(seen.at("input_voltage"), rel=0.01), "no mean voltage stays on a winding"
+
+
+def test_capacitor_and_front_end_share_the_swing_as_the_sheet_says(sheets):
+    model, sheet = sheets["ferrite_push_pull_link_bridge"]
+    for corner in ("nominal_full", "nominal_half"):
+        seen = Seen(model, sheet, model.wiring.lineup.place("link"), sheet.corners.ids.index(corner))
+        traced = run(seen)
+        times = traced.times()
+        assert np.ptp(traced.voltage("link", "0", times)) == pytest.approx(seen.at("link_ripple"), rel=0.07), "the cans' own resistance is left out there"
+        assert np.ptp(traced.current("front_inductance", times)) / 2 == pytest.approx(seen.at("choke_swing"), rel=0.07)
+        assert traced.voltage("link", "0", times).mean() == pytest.approx(seen.at("link_voltage"), rel=0.005)
+
+
+def test_the_bridges_legs_switch_with_dead_time_and_the_choke_ripples(sheets):
+    model, sheet = sheets["ferrite_push_pull_link_bridge"]
+    seen = Seen(model, sheet, model.wiring.lineup.place("bridge"), sheet.corners.ids.index("nominal_full"))
+    traced = run(seen)
+    times = traced.times(6000)
+    leg, link = traced.voltage("leg A", "0", times), seen.at("input_voltage")
+    assert leg.min() == pytest.approx(-seen.at("switch_diode_voltage"), abs=0.5), "in the dead time the lower diode conducts"
+    crest = seen.at("delivered_voltage") * np.sqrt(2)
+    index, choke = crest / link, traced.current("choke", times)
+    falls = crest * (1 - index) / (2 * seen.at("carrier_frequency")) / seen.at("filter_inductance")
+    assert np.ptp(choke[times < 0.75 / seen.at("carrier_frequency")]) > 0.8 * falls
+    after = 0.5 / seen.at("carrier_frequency") * (1 + (1 + index) / 2) + seen.at("dead_time") * np.array([0.5, 1.5])
+    through = traced.current("a_low_diode", after)
+    assert through[0] > 0.9 * choke.min(), "between the switches all of it goes through the diode"
+    assert through[1] < 0.5 * through[0], "then most through the switch"
+
+
+def test_the_cut_offs_tap_stands_at_its_reference_at_the_threshold():
+    seen = alone("cutoff")
+    stage = seen.place.stage
+    still = circuit_of(stage.schematic, lambda name: seen.at("falling_threshold" if name == "voltage_before" else name))
+    settled = repeat(still, [], 1.0)
+    assert settled.voltage("tap", "0", np.array([0.5]))[0] == pytest.approx(seen.at("reference_voltage"), rel=1e-9)
+
+
+def test_a_gate_rises_with_the_resistances_of_its_path():
+    seen = alone("gate_drive")
+    traced = run(seen)
+    path = seen.at("driver_resistance") + seen.at("gate_resistor_on") + seen.at("switch_internal_gate_resistance")
+    tau = path * seen.at("switch_gate_charge") / seen.at("switch_charge_voltage")
+    risen = traced.voltage("gate", "0", np.array([tau]))[0]
+    assert risen == pytest.approx(seen.at("gate_on_voltage") * (1 - np.exp(-1)), rel=0.02)

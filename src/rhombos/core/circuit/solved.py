@@ -34,7 +34,7 @@ def circuit_of(schematic: Schematic, at: Callable[[str], float]) -> Switched:
             case "diode":
                 diodes.append(Diode(part.name, plus, minus, _amount(part.forward, at, part), max(value, LEAST_RESISTANCE), part.off))
             case _:
-                if part.kind == "sine":
+                if part.frequency != 0.0:
                     sines[part.name] = Sine(value, _amount(part.frequency, at, part))
                 if part.kind == "resistor":
                     value = max(value, LEAST_RESISTANCE)

@@ -1,3 +1,4 @@
 """The sine PWM bridge."""
 
+from rhombos.core.stages.bridge import circuits as circuits
 from rhombos.core.stages.bridge import pictures as pictures

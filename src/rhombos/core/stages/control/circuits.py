@@ -1,9 +1,10 @@
-"""The circuit of a bootstrap."""
+"""The circuits of a bootstrap and of a gate."""
 
 from rhombos.core.circuit.schematic import Course, Part, Schematic, Worked
 from rhombos.core.circuit.switched.elements import Event
 from rhombos.core.graph.pictures import Seen
 from rhombos.core.stages.control.bootstrap import bootstrap
+from rhombos.core.stages.control.gate_drive import gate_drive
 
 SLOPE = 0.5
 """Ω of the diode beyond its forward voltage."""
@@ -45,3 +46,39 @@ def longest(seen: Seen) -> Course:
     mean = seen.at("on_time_charge") / on
     turns = (Event(0.0, {"high_side": True, "low_side": False}, {"gate": mean}), Event(on, {"high_side": False, "low_side": True}, {"gate": 0.0}))
     return Course(on + low, turns)
+
+
+gate_drive.draw(
+    Schematic(
+        (
+            Part("source", "driver", (0, 0), (0, 6), ("gate_on_voltage",), order="Gate driver", checks=("gate_window", "fully_on", "driver_current")),
+            Part("resistor", "driver_resistance", (0, 0), (3, 0), ("driver_resistance",), "Driver's own"),
+            Part("resistor", "on", (3, 0), (7, 0), ("gate_resistor_on",), "On", order="Gate resistor, on", checks=("miller", "resistor_heat")),
+            Part("resistor", "off", (7, -2.5), (5, -2.5), ("gate_resistor_off",), "Off", order="Gate resistor, off", checks=("dead_time",)),
+            Part("diode", "off_diode", (5, -2.5), (3, -2.5), (SLOPE,), "Off diode", forward=0.4),
+            Part("resistor", "pull_down", (7, 0), (7, 6), ("pull_down",), order="Gate pull-down", checks=("pull_down",)),
+            Part("resistor", "gate_resistance", (7, 0), (11, 0), ("switch_internal_gate_resistance",), "In the gate", neighbour=True),
+            Part(
+                "capacitor",
+                "gate",
+                (11, 0),
+                (11, 6),
+                (Worked(("switch_gate_charge", "switch_charge_voltage"), lambda q, v: q / v),),
+                "Gate, mean",
+                neighbour=True,
+            ),
+        ),
+        (((3, 0), (3, -2.5)), ((7, -2.5), (7, 0)), ((0, 6), (11, 6))),
+        ((0, 6),),
+        {"driver": (3, 0), "leg": (7, 0), "gate": (11, 0)},
+    )
+)
+
+
+@gate_drive.look("On and off", "v gate", "v leg", "i gate_resistance")
+def edges(seen: Seen) -> Course:
+    """The driver up and down again; the gate is its charge over its volts, without the plateau while the drain moves."""
+    charge = seen.at("switch_gate_charge") / seen.at("switch_charge_voltage")
+    path = seen.at("driver_resistance") + seen.at("gate_resistor_on") + seen.at("switch_internal_gate_resistance")
+    seconds = 12 * charge * path
+    return Course(2 * seconds, (Event(0.0, {}, {"driver": seen.at("gate_on_voltage")}), Event(seconds, {}, {"driver": 0.0})))

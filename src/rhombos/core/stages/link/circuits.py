@@ -3,6 +3,7 @@
 from rhombos.core.circuit.schematic import Course, Part, Schematic, Worked
 from rhombos.core.circuit.switched.elements import Event
 from rhombos.core.graph.pictures import Seen
+from rhombos.core.stages.link.dc_link import dc_link
 from rhombos.core.stages.link.rectifier import rectifier
 
 SLOPE = 0.05
@@ -42,3 +43,64 @@ def pulses(seen: Seen) -> Course:
     width, high = seen.at("effective_duty") * period / 2, seen.at("secondary_amplitude")
     levels = ((0.0, high), (width, 0.0), (period / 2, -high), (period / 2 + width, 0.0))
     return Course(period, tuple(Event(t, {}, {"secondary": v}) for t, v in levels))
+
+
+_DRAWN = ("output_power", "link_voltage")
+dc_link.draw(
+    Schematic(
+        (
+            Part(
+                "source",
+                "front",
+                (0, 0),
+                (0, 5),
+                (Worked(("link_voltage", "front_resistance", "output_power"), lambda v, r, p: v + r * p / v),),
+                "Front end",
+                neighbour=True,
+            ),
+            Part("resistor", "front_resistance", (0, 0), (3, 0), ("front_resistance",), "Its resistance", neighbour=True),
+            Part("inductor", "front_inductance", (3, 0), (6, 0), ("front_inductance",), "Its inductance", neighbour=True),
+            Part("diode", "rectifier", (6, 0), (8.5, 0), (SLOPE,), "Rectifier", neighbour=True),
+            Part(
+                "resistor",
+                "series_resistance",
+                (8.5, 0),
+                (8.5, 2.5),
+                (Worked(("capacitor_series_resistance", "capacitor_quantity"), lambda r, n: r / n),),
+                "Its resistance",
+                checks=("life", "capacitor_ripple"),
+            ),
+            Part(
+                "capacitor",
+                "capacitor",
+                (8.5, 2.5),
+                (8.5, 5),
+                ("link_capacitance",),
+                "Link capacitors",
+                pick="capacitor",
+                checks=("capacitor_voltage", "ripple", "window_low"),
+            ),
+            Part("resistor", "bleeder", (12, 0), (12, 5), ("bleeder",), order="Bleeder resistor", checks=("discharge", "bleeder_voltage", "bleeder_power")),
+            Part("current", "bridge", (15, 0), (15, 5), (Worked(_DRAWN, lambda p, v: p / v),), "Bridge, mean", neighbour=True),
+            Part(
+                "current",
+                "swing",
+                (18.5, 0),
+                (18.5, 5),
+                (Worked(("bridge_apparent_power", "link_voltage"), lambda s, v: s / v),),
+                "Bridge, twice f",
+                frequency=Worked(("output_frequency",), lambda f: 2 * f),
+                neighbour=True,
+            ),
+        ),
+        (((8.5, 0), (18.5, 0)), ((0, 5), (18.5, 5))),
+        ((0, 5),),
+        {"front": (0, 0), "link": (18.5, 0)},
+    )
+)
+
+
+@dc_link.look("Over half an output period", "v link", "i front_inductance", "i capacitor", "i swing")
+def swing(seen: Seen) -> Course:
+    """The bridge draws the output's power, which swings at twice its frequency: capacitor and front end share it."""
+    return Course(0.5 / seen.at("output_frequency"))

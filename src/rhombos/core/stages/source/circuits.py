@@ -5,6 +5,7 @@ import numpy as np
 from rhombos.core.circuit.schematic import Course, Part, Schematic
 from rhombos.core.circuit.switched.elements import Event
 from rhombos.core.graph.pictures import Seen
+from rhombos.core.stages.source.cutoff import cutoff
 from rhombos.core.stages.source.precharge import precharge
 from rhombos.core.stages.source.source_input import source_input
 
@@ -103,3 +104,33 @@ def closing(seen: Seen) -> Course:
     seconds = 4 * np.pi * np.sqrt(inductance * capacitance)
     left = seen.at("open_circuit_voltage") - seen.at("closing_step")
     return Course(seconds, (Event(0.0, {"relay": True, "contactor": True}),), repeats=False, start={"bank": left})
+
+
+cutoff.draw(
+    Schematic(
+        (
+            Part("source", "pack", (0, 0), (0, 6), ("voltage_before",), "Pack, cells alone", neighbour=True),
+            Part("resistor", "upper", (4, 0), (4, 3), ("upper_resistor",), "Upper", order="Upper resistor", checks=("no_trip_in_service", "guards_cells")),
+            Part("resistor", "lower", (4, 3), (4, 6), ("lower_resistor",), "Lower", order="Lower resistor"),
+            Part("capacitor", "filter", (7, 3), (7, 6), ("filter_capacitor",), "Filter", order="Filter capacitor", checks=("no_trip_in_service",)),
+            Part("resistor", "feedback", (7, 3), (11, 3), ("feedback_resistor",), "Feedback", order="Feedback resistor", checks=("rebound", "restart")),
+            Part("source", "output", (11, 3), (11, 6), ("output_high",), "Comparator, healthy", order="Comparator"),
+        ),
+        (((0, 0), (4, 0)), ((4, 3), (7, 3)), ((0, 6), (11, 6))),
+        ((0, 6),),
+        {"pack": (4, 0), "tap": (7, 3)},
+    )
+)
+
+
+@cutoff.look("The worst start", "v tap", "v pack")
+def start_seen(seen: Seen) -> Course:
+    """The pack as the cells alone hold it falls, at its lowest corner, for as long as the longest start lasts; the tap must stay above the reference."""
+    worst = int(np.nanargmin(seen.each("resting_pack_voltage")))
+    before, fallen = float(seen.each("voltage_before")[worst]), float(seen.each("resting_pack_voltage")[worst])
+    seconds = float(np.nanmax(seen.each("surge_time")))
+    seconds = seconds if seconds > 0 else seen.at("filter_time")
+    legs = np.array([seen.at(n) for n in ("upper_resistor", "lower_resistor", "feedback_resistor")])
+    tap = (before / legs[0] + seen.at("output_high") / legs[2]) / (1 / legs).sum()
+    falls = (Event(0.0, {}, {"pack": before}), Event(0.25 * seconds, {}, {"pack": fallen}), Event(1.25 * seconds, {}, {"pack": before}))
+    return Course(2 * seconds, falls, repeats=False, start={"filter": float(tap)})
