@@ -18,16 +18,17 @@ interface Props {
   move: (which: 0 | 1, share: number) => void
 }
 
-/** The scale of a unit over all traces that have it, the former ones too, with zero in it. */
+/** The scale of a unit over all traces that have it, the former ones too; with zero in it, unless all lie far from it and close together. */
 function scaleOf(unit: Unit, traces: ProbedTrace[]) {
   const own = traces.filter((t) => t.unit === unit)
   if (own.length === 0) return null
-  let [low, high] = [0, 0]
+  let [low, high] = [Infinity, -Infinity]
   for (const t of own)
     for (const v of t.values) {
       low = Math.min(low, v)
       high = Math.max(high, v)
     }
+  if (high - low > 0.25 * Math.max(Math.abs(low), Math.abs(high))) [low, high] = [Math.min(low, 0), Math.max(high, 0)]
   const pad = (high - low || 1) * 0.06
   return scaleLinear([low - pad, high + pad], [FRAME.bottom, FRAME.top])
 }

@@ -114,7 +114,7 @@ cutoff.draw(
             Part("resistor", "lower", (4, 3), (4, 6), ("lower_resistor",), "Lower", order="Lower resistor"),
             Part("capacitor", "filter", (7, 3), (7, 6), ("filter_capacitor",), "Filter", order="Filter capacitor", checks=("no_trip_in_service",)),
             Part("resistor", "feedback", (7, 3), (11, 3), ("feedback_resistor",), "Feedback", order="Feedback resistor", checks=("rebound", "restart")),
-            Part("source", "output", (11, 3), (11, 6), ("output_high",), "Comparator, healthy", order="Comparator"),
+            Part("source", "output", (11, 3), (11, 6), ("output_high",), "Comparator", order="Comparator"),
         ),
         (((0, 0), (4, 0)), ((4, 3), (7, 3)), ((0, 6), (11, 6))),
         ((0, 6),),
@@ -123,7 +123,7 @@ cutoff.draw(
 )
 
 
-@cutoff.look("The worst start", "v tap", "v pack")
+@cutoff.look("The worst start", "v tap")
 def start_seen(seen: Seen) -> Course:
     """The pack as the cells alone hold it falls, at its lowest corner, for as long as the longest start lasts; the tap must stay above the reference."""
     worst = int(np.nanargmin(seen.each("resting_pack_voltage")))
