@@ -74,11 +74,19 @@ class ProbedTrace(TypedDict):
     meter: Meter
 
 
+class Gate(TypedDict):
+    """From when to when a switch was on (s)."""
+
+    name: str
+    spans: list[tuple[float, float]]
+
+
 class ProbeTold(TypedDict):
-    """What a probe shows; how often something turned, and the relative error of the energy's balance."""
+    """What a probe shows, and the gates; how often something turned, and the relative error of the energy's balance."""
 
     seconds: float
     traces: list[ProbedTrace]
+    gates: list[Gate]
     turns: int
     balance: float
 

@@ -1237,6 +1237,19 @@ export interface components {
             whole: boolean;
         };
         /**
+         * Gate
+         * @description From when to when a switch was on (s).
+         */
+        Gate: {
+            /** Name */
+            name: string;
+            /** Spans */
+            spans: [
+                number,
+                number
+            ][];
+        };
+        /**
          * Harmonic
          * @description Amplitudes of one harmonic, at the output and at the bridge.
          */
@@ -1750,13 +1763,15 @@ export interface components {
         };
         /**
          * ProbeTold
-         * @description What a probe shows; how often something turned, and the relative error of the energy's balance.
+         * @description What a probe shows, and the gates; how often something turned, and the relative error of the energy's balance.
          */
         ProbeTold: {
             /** Seconds */
             seconds: number;
             /** Traces */
             traces: components["schemas"]["ProbedTrace"][];
+            /** Gates */
+            gates: components["schemas"]["Gate"][];
             /** Turns */
             turns: number;
             /** Balance */
@@ -2553,6 +2568,7 @@ export type DrawnPart = components['schemas']['DrawnPart'];
 export type Extra = components['schemas']['Extra'];
 export type Field = components['schemas']['Field'];
 export type FigureMeta = components['schemas']['FigureMeta'];
+export type Gate = components['schemas']['Gate'];
 export type Harmonic = components['schemas']['Harmonic'];
 export type Hazard = components['schemas']['Hazard'];
 export type Health = components['schemas']['Health'];

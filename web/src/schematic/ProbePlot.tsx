@@ -34,6 +34,8 @@ function scaleOf(unit: Unit, traces: ProbedTrace[]) {
 }
 
 const RIGHT = 62
+/** What a gate's lane takes under the traces. */
+const LANE = 32
 
 export function ProbePlot({ told, before, svg, view, cursors, move }: Props) {
   const scales = useMemo(() => {
@@ -52,18 +54,19 @@ export function ProbePlot({ told, before, svg, view, cursors, move }: Props) {
     }
     return d
   }
+  const height = FRAME.height - 20 + told.gates.length * LANE + (told.gates.length > 0 ? 8 : 0)
   const width = FRAME.width + (scales.A ? RIGHT : 0)
   return (
     <svg
       ref={svg}
       className="plot probed"
-      viewBox={`0 0 ${width} ${FRAME.height - 20}`}
+      viewBox={`0 0 ${width} ${height}`}
       width="100%"
       role="group"
       aria-label={`Traces of ${told.traces.map((t) => t.name).join(', ')}`}>
       <defs>
         <clipPath id="probed">
-          <rect x={FRAME.left} y="0" width={FRAME.width - FRAME.right - FRAME.left} height={FRAME.height} />
+          <rect x={FRAME.left} y="0" width={FRAME.width - FRAME.right - FRAME.left} height={height} />
         </clipPath>
       </defs>
       <Times period={told.seconds} view={view} />
@@ -96,6 +99,29 @@ export function ProbePlot({ told, before, svg, view, cursors, move }: Props) {
           <path key={t.unit + t.name} d={path(t, told.seconds)} stroke={`var(--${TONES[i]})`} strokeWidth="1.8" />
         ))}
       </g>
+      {told.gates.map((gate, k) => {
+        const y = FRAME.bottom + 46 + k * LANE
+        return (
+          <g key={gate.name}>
+            <text x={FRAME.left + 2} y={y - 9} className="lane">
+              {gate.name}
+            </text>
+            <line className="axis" x1={FRAME.left} x2={FRAME.width - FRAME.right} y1={y + 6} y2={y + 6} />
+            <g clipPath="url(#probed)">
+              {gate.spans.map(([from, to]) => (
+                <rect
+                  key={from}
+                  x={across(from / told.seconds, view)}
+                  width={Math.max(across(to / told.seconds, view) - across(from / told.seconds, view), 0.8)}
+                  y={y - 6}
+                  height={12}
+                  fill="var(--slate)"
+                />
+              ))}
+            </g>
+          </g>
+        )
+      })}
       {([0, 1] as const).map((which) => (
         <Cursor key={which} which={which} at={cursors[which]} view={view} svg={svg} move={move} width={width} />
       ))}

@@ -11,8 +11,10 @@ import { standing } from '../state/standing'
 import { useSelected } from '../state/sheet'
 import { useWorkspace } from '../state/workspace'
 import { Exports } from '../ui/Exports'
+import { saveText } from '../ui/save'
 import { Scroll } from '../ui/Scroll'
 import { Drawing } from './Drawing'
+import { vcd } from './gates'
 import { ProbePlot, TONES } from './ProbePlot'
 
 const MOST = 4
@@ -151,6 +153,17 @@ function Probe({ place, corner, look, probes, drop }: ProbeProps) {
         {told.data.turns} turns in {text(seconds, 's')}; energy balanced to {told.data.balance.toExponential(0)}.{' '}
         {before && 'In grey: before the last edit. '}
         <Exports name={look} svg={() => svg.current} csv={csv} />
+        {told.data.gates.length > 0 && (
+          <>
+            {' '}
+            ·{' '}
+            <button
+              className="act noprint"
+              onClick={() => saveText(vcd(told.data, place), `${place} gates.vcd`, 'text/plain')}>
+              gates as VCD
+            </button>
+          </>
+        )}
       </p>
     </div>
   )

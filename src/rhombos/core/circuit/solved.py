@@ -79,11 +79,20 @@ class Traced:
 
 
 @dataclass(frozen=True)
+class Gate:
+    """When a switch was on."""
+
+    name: str
+    spans: Sequence[tuple[float, float]]
+
+
+@dataclass(frozen=True)
 class Probed:
-    """What a probe shows: the traces over `seconds`, how often something turned, and the relative error of the energy's balance."""
+    """What a probe shows: the traces over `seconds`, the gates, how often something turned, and the relative error of the energy's balance."""
 
     seconds: float
     traces: tuple[Traced, ...]
+    gates: tuple[Gate, ...]
     turns: int
     balance: float
 
@@ -113,7 +122,8 @@ def probed(schematic: Schematic, run: Run, probes: Sequence[str]) -> Probed:
         traces.append(Traced(titles.get(probe[2:], probe[2:]), "A" if probe[0] == "i" else "V", x, y, float(np.mean(wave)), meter(wave, seen)))
     given, heat, stored = run.energy()
     largest = max(abs(given), abs(heat), abs(stored), 1e-30)
-    return Probed(run.seconds, tuple(traces), len(run.stretches) - 1, abs(given - heat - stored) / largest)
+    gates = tuple(Gate(p.shown, run.spans(p.name)) for p in schematic.parts if p.kind == "switch")
+    return Probed(run.seconds, tuple(traces), gates, len(run.stretches) - 1, abs(given - heat - stored) / largest)
 
 
 def _reader(schematic: Schematic, run: Run, probe: str) -> Callable[[Array], Any]:

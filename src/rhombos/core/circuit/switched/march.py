@@ -26,13 +26,14 @@ MOST_TURNS = 2000
 
 @dataclass(frozen=True)
 class Stretch:
-    """From `begin` to `end` nothing turns: the state's modes, how much of each there is, and who conducts."""
+    """From `begin` to `end` nothing turns: the state's modes, how much of each there is, which diodes conduct, which switches are on."""
 
     begin: float
     end: float
     modes: Modes
     amounts: NDArray[np.complex128]
     conducting: frozenset[str]
+    on: frozenset[str]
 
 
 @dataclass(frozen=True)
@@ -84,6 +85,18 @@ class Run:
             across, through = (np.array([rows[n] for n in names]) for rows in (s.modes.across, s.modes.branches))
             total += float(s.modes.integrals(across, through, s.amounts, s.end - s.begin).sum())
         return total
+
+    def spans(self, switch: str) -> list[tuple[float, float]]:
+        """From when to when a switch was on."""
+        found: list[tuple[float, float]] = []
+        for s in self.stretches:
+            if switch not in s.on:
+                continue
+            if found and found[-1][1] == s.begin:
+                found[-1] = found[-1][0], s.end
+            else:
+                found.append((s.begin, s.end))
+        return found
 
     def energy(self) -> tuple[float, float, float]:
         """What the sources gave, what was turned into heat, and by how much the stored energy rose, in J, all exact."""
@@ -149,7 +162,7 @@ class March:
                 hangs = self._jump(before, modes, x, hangs)
             amounts = modes.amounts(x)
             seconds = self._until(modes, amounts, last - now)
-            self.stretches.append(Stretch(now, last if seconds is None else now + seconds, modes, amounts, self.conducting))
+            self.stretches.append(Stretch(now, last if seconds is None else now + seconds, modes, amounts, self.conducting, self.on))
             length = last - now if seconds is None else seconds
             x = modes.state(amounts, np.array([length]))[:, 0]
             hangs = modes.step(length) @ hangs
