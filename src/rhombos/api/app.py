@@ -96,7 +96,7 @@ def _errors(app: FastAPI) -> None:
 
     @app.exception_handler(Conflict)
     def conflict(request: Request, error: Conflict) -> Answer:
-        return _problem(409, "conflict", error.message, theirs=error.theirs)
+        return _problem(409, "conflict", error.message, **({"theirs": error.theirs} if error.theirs is not None else {}))
 
     @app.exception_handler(Exception)
     def inside(request: Request, error: Exception) -> Answer:

@@ -4,7 +4,7 @@ from pathlib import Path
 
 from sqlalchemy import create_engine, inspect, text
 
-HEAD = "0002"
+HEAD = "0003"
 """The newest migration; a test compares it with what Alembic finds."""
 
 

@@ -27,9 +27,9 @@ class NotFound(StoreError):
 
 
 class Conflict(StoreError):
-    """Somebody else saved first; `theirs` is what stands there now."""
+    """What stands there now forbids it; `theirs` is the draft that somebody else saved first, if that is why."""
 
-    def __init__(self, message: str, theirs: dict[str, Any]) -> None:
+    def __init__(self, message: str, theirs: dict[str, Any] | None = None) -> None:
         super().__init__(message, theirs)
         self.message, self.theirs = message, theirs
 
@@ -210,7 +210,7 @@ class Store:
         with self._session() as s:
             project = self._get(s, id, lock=True)
             if project.standing != "deleted":
-                raise Conflict(f"{project.title!r} does not stand among the deleted: delete it first", {"standing": project.standing})
+                raise Conflict(f"{project.title!r} does not stand among the deleted: delete it first")
             for table in (Decision, Draft, Revision):
                 s.execute(delete(table).where(table.project_id == id))
             s.delete(project)

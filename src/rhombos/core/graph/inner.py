@@ -117,12 +117,24 @@ class Inner:
         """What a program could not know, and what hangs on it, by NumPy with the masks."""
         unknown, place = self.unknown, program.place
         waiting = [place[i] for i in {*np.flatnonzero(self.values.flags).tolist(), *(place.keys() & (unknown.reach | unknown.masks.keys()))}]
-        flagged = set(waiting)
+        flagged: set[int] = set(waiting)
+        otherwise: set[int] = set()
+        """What has other values now than the machine had when it went on."""
         heapify(waiting)
         while waiting:
             index = program.nodes[heappop(waiting)]
-            if self.values.flags[index] or (index in unknown.reach and unknown.concerns(index)):
+            if self.values.flags[index] or not otherwise.isdisjoint(self.plan.args[index]):
+                before = np.copy(self.values[index])
                 self._evaluate(index)
+                if not np.array_equal(before, self.values[index], equal_nan=True):
+                    otherwise.add(index)
+            elif index in unknown.reach and unknown.concerns(index):
+                # What the machine made of numbers that are not known stands, but where a condition chose a number all the same.
+                out = np.atleast_1d(self.values[index])
+                left = unknown.mark(index, out)
+                if left is not None and not np.array_equal(out, left, equal_nan=True):
+                    self.values[index] = float(left[0]) if left.shape == (1,) and self.plan.kinds[index] == "build" else left
+                    otherwise.add(index)
             else:
                 unknown.clear(index)
             if index in unknown.masks:

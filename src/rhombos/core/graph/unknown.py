@@ -25,6 +25,7 @@ class Unknowns:
         self.spreading = False
         self.reach: set[int] = set()
         """What reads a figure that has been unknown somewhere."""
+        self._together: dict[tuple[int, ...], tuple[list[Mask], Mask, list[int]]] = {}
         self._upstream: list[Mask] | None = None
         """While a loop is judged: the masks of what it reads from outside."""
 
@@ -49,28 +50,33 @@ class Unknowns:
 
         Returns the figure's values with what is unknown taken out, None where all is known.
         """
-        mask: Mask | None = None
         self.clear(index)
-        sources = [self.masks[a] for a in self._args[index] if a in self.masks]
-        own = self._own(sources)
+        sources = list({id(m): m for a in self._args[index] if (m := self.masks.get(a)) is not None}.values())
+        own = self._own(sources) if context.causes else []
         if own:
             self.causes[index] = own
             sources += [np.where(np.atleast_1d(cause.where), cause.kind, 0).astype(np.int8) for cause in own]
-        for source in sources:
-            if out.shape[-1] == 1 and source.shape[-1] > 1:
-                gone = np.flatnonzero(source.reshape(-1, source.shape[-1]).any(axis=0))
-                self.reduced_without.setdefault(index, []).extend(int(g) for g in gone)
-                source = source.min(axis=-1, keepdims=True)
-            mask = source if mask is None else np.maximum(mask, source)
-        if mask is not None:
-            mask = self._with_what_went_before(mask, out)
-        if mask is None or not mask.any():
+        if not sources:
             return None
-        self.masks[index] = np.broadcast_to(mask, np.broadcast_shapes(mask.shape, out.shape))
+        mask, gone = _joined(sources, out.shape[-1]) if own else self._joined(sources, out.shape[-1])
+        if gone:
+            self.reduced_without[index] = gone
+        mask = self._with_what_went_before(mask, out)
+        if not mask.any():
+            return None
+        self.masks[index] = mask if mask.shape == out.shape else np.broadcast_to(mask, np.broadcast_shapes(mask.shape, out.shape))
         # A mask on a figure that nothing reads (an efficiency without load) need not be looked for elsewhere.
         self.spreading = self.spreading or bool(self._wiring.children[index])
         self.reach.update(self._wiring.children[index])
         return np.where(mask > 0, np.nan, out)
+
+    def _joined(self, sources: list[Mask], width: int) -> tuple[Mask, list[int]]:
+        """The same few masks meet again and again: what they make together is kept (and they with it, so that an id stands for its mask)."""
+        key = (width, *sorted(map(id, sources)))
+        if key not in self._together:
+            self._together[key] = sources, *_joined(sources, width)
+        _, mask, gone = self._together[key]
+        return mask, list(gone)
 
     @staticmethod
     def _with_what_went_before(mask: Mask, out: Values) -> Mask:
@@ -118,3 +124,16 @@ class Unknowns:
         if own.where.any():
             self.causes.setdefault(index, []).append(own)
         return np.where(np.broadcast_to(where, shape), np.nan, value)
+
+
+def _joined(sources: Sequence[Mask], width: int) -> tuple[Mask, list[int]]:
+    """What is unknown of a figure that is so many corners wide, by what it reads; and the corners that it reduced without."""
+    mask: Mask | None = None
+    gone: list[int] = []
+    for source in sources:
+        if width == 1 and source.shape[-1] > 1:
+            gone.extend(np.flatnonzero(source.reshape(-1, source.shape[-1]).any(axis=0)).tolist())
+            source = source.min(axis=-1, keepdims=True)
+        mask = source if mask is None else np.maximum(mask, source)
+    assert mask is not None
+    return mask, gone
