@@ -1,8 +1,8 @@
 /** A schematic: parts with their values, nodes that can be probed; the arrows walk the parts, Enter opens one. */
-import { forwardRef, type KeyboardEvent } from 'react'
+import { memo, type KeyboardEvent, type RefObject } from 'react'
 import type { Drawn, DrawnPart } from '../api/schema'
 import { Rhombus } from '../ui/Mark'
-import { HALF, STEP, Symbol } from './symbols'
+import { HALF, STEP, symbol } from './symbols'
 
 const ROOM = { x: 40, y: 46 }
 /** What the words beside the last upright part need. */
@@ -20,10 +20,10 @@ interface Props {
   open: (part: DrawnPart) => void
   chosen: string
   label: string
+  svg: RefObject<SVGSVGElement | null>
 }
 
-export const Drawing = forwardRef<SVGSVGElement, Props>(function Drawing(props, svg) {
-  const { drawn, probes, probe, open, chosen, label } = props
+export const Drawing = memo(function Drawing({ drawn, probes, probe, open, chosen, label, svg }: Props) {
   const [left, top] = [drawn.left * STEP.x - ROOM.x, drawn.top * STEP.y - ROOM.y]
   const width = (drawn.right - drawn.left) * STEP.x + 2 * ROOM.x + WORDS
   const height = (drawn.bottom - drawn.top) * STEP.y + 2 * ROOM.y - 10
@@ -35,13 +35,12 @@ export const Drawing = forwardRef<SVGSVGElement, Props>(function Drawing(props, 
       style={{ maxWidth: width * 1.1, minWidth: width * 0.6 }}
       width="100%"
       role="group"
-      aria-label={label}>
+      aria-label={label}
+      onKeyDown={(e) => walk(e, drawn)}>
       {drawn.wires.map((wire, i) => (
         <polyline key={i} className="wire" points={wire.map((p) => at(p as Point).join(',')).join(' ')} />
       ))}
-      {drawn.parts.map((part) => (
-        <PartDrawn key={part.name} part={part} drawn={drawn} open={open} chosen={chosen === part.name} />
-      ))}
+      {drawn.parts.map((part) => partDrawn(part, open, chosen === part.name))}
       {drawn.dots.map((p) => (
         <circle key={p.join()} className="dot" cx={at(p)[0]} cy={at(p)[1]} r={2.8} />
       ))}
@@ -82,14 +81,8 @@ export const Drawing = forwardRef<SVGSVGElement, Props>(function Drawing(props, 
   )
 })
 
-interface PartProps {
-  part: DrawnPart
-  drawn: Drawn
-  open: (part: DrawnPart) => void
-  chosen: boolean
-}
-
-function PartDrawn({ part, drawn, open, chosen }: PartProps) {
+/** A part as markup, not as a component of its own: an edit draws the whole circuit in one go. */
+function partDrawn(part: DrawnPart, open: (part: DrawnPart) => void, chosen: boolean) {
   const [[x1, y1], [x2, y2], [x, y]] = [at(part.start), at(part.end), middleOf(part)]
   const angle = (Math.atan2(y2 - y1, x2 - x1) * 180) / Math.PI
   const length = Math.hypot(x2 - x1, y2 - y1)
@@ -105,13 +98,18 @@ function PartDrawn({ part, drawn, open, chosen }: PartProps) {
   ]
   return (
     <g
+      key={part.name}
       className={`part${part.neighbour ? ' neighbour' : ''}${chosen ? ' chosen' : ''}`}
       role="button"
       tabIndex={0}
       data-part={part.name}
       aria-label={[...said, part.verdict].filter(Boolean).join(', ')}
       onClick={() => open(part)}
-      onKeyDown={(e) => onKey(e, part, drawn, open)}>
+      onKeyDown={(e) => {
+        if (e.key !== 'Enter' && e.key !== ' ') return
+        e.preventDefault()
+        open(part)
+      }}>
       <rect
         className="hit"
         x={Math.min(x1, x2) - 13}
@@ -121,7 +119,7 @@ function PartDrawn({ part, drawn, open, chosen }: PartProps) {
       />
       <g className="symbol" transform={`translate(${x} ${y}) rotate(${angle})`}>
         <path d={`M${-length / 2} 0h${lead}M${HALF} 0h${lead}`} />
-        <Symbol kind={part.kind} />
+        {symbol(part.kind)}
       </g>
       <text className="word" x={words.x} y={words.y + lines[0]!} textAnchor={words.anchor}>
         {part.title}
@@ -138,14 +136,11 @@ function PartDrawn({ part, drawn, open, chosen }: PartProps) {
 
 const WAYS: Record<string, Point> = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, -1], ArrowDown: [0, 1] }
 
-function onKey(e: KeyboardEvent<SVGGElement>, part: DrawnPart, drawn: Drawn, open: (part: DrawnPart) => void): void {
-  if (e.key === 'Enter' || e.key === ' ') {
-    e.preventDefault()
-    open(part)
-    return
-  }
+/** From the part that has the focus to the nearest one in the direction of an arrow. */
+function walk(e: KeyboardEvent<SVGSVGElement>, drawn: Drawn): void {
   const way = WAYS[e.key]
-  if (!way) return
+  const part = drawn.parts.find((p) => p.name === (e.target as Element).getAttribute('data-part'))
+  if (!way || !part) return
   e.preventDefault()
   const [x, y] = middleOf(part)
   // The nearest part in that direction, one that lies aside counting as farther.
@@ -157,6 +152,5 @@ function onKey(e: KeyboardEvent<SVGGElement>, part: DrawnPart, drawn: Drawn, ope
     const far = along + 2 * Math.abs(dx * way[1] + dy * way[0])
     if (far < best[1]) best = [other.name, far]
   }
-  const svg = e.currentTarget.ownerSVGElement
-  svg?.querySelector<SVGGElement>(`[data-part="${best[0]}"]`)?.focus()
+  e.currentTarget.querySelector<SVGGElement>(`[data-part="${best[0]}"]`)?.focus()
 }

@@ -1,10 +1,9 @@
 /** A stage's circuit and its probe: a part opens its figures, a node or a part shows the trace that a scope would show there. */
 import { useQuery } from '@tanstack/react-query'
-import { useEffect, useRef, useState } from 'react'
+import { memo, useCallback, useMemo, useRef, useState, type RefObject } from 'react'
 import { call, type PlaceMeta } from '../api'
 import type { Drawn, DrawnPart, ProbedTrace, ProbeTold } from '../api/schema'
 import { text } from '../number'
-import { Head } from '../pictures/Head'
 import { valueAt, viewAround } from '../screens/scope/traces'
 import type { Cursors } from '../screens/scope/Traces'
 import { standing } from '../state/standing'
@@ -18,13 +17,18 @@ import { vcd } from './gates'
 import { ProbePlot, TONES } from './ProbePlot'
 
 const MOST = 4
+const BETWEEN = '\n'
 
-export default function Schematic({ place, select }: { place: PlaceMeta; select: (figure: string) => void }) {
+interface SchematicProps {
+  place: PlaceMeta
+  select: (figure: string) => void
+}
+
+export default memo(function Schematic({ place, select }: SchematicProps) {
   const { solved: design } = useWorkspace('solved')
   const corner = useSelected((s) => s.sheet.corners[s.corner]!.id)
-  const written = JSON.stringify(design)
   const drawn = useQuery({
-    queryKey: ['schematic', place.name, corner, written],
+    queryKey: ['schematic', place.name, corner, JSON.stringify(design)],
     queryFn: () => call<Drawn>('schematic', { body: { design, place: place.name, corner } }),
     placeholderData: standing<Drawn>(place.name),
   })
@@ -32,25 +36,37 @@ export default function Schematic({ place, select }: { place: PlaceMeta; select:
   const [own, setOwn] = useState<string[] | null>(null)
   const [chosen, setChosen] = useState('')
   const svg = useRef<SVGSVGElement>(null)
+  // Every answer brings them anew; as long as they are the same nothing is probed again.
+  const written = drawn.data?.looks[look]?.probes.join(BETWEEN)
+  const usual = useMemo(() => written?.split(BETWEEN), [written])
+  const probe = useCallback(
+    (what: string) =>
+      setOwn((own) => {
+        const probes = own ?? usual ?? []
+        return probes.includes(what) ? probes.filter((p) => p !== what) : [...probes, what].slice(-MOST)
+      }),
+    [usual],
+  )
+  const open = useCallback(
+    (part: DrawnPart) => {
+      setChosen(part.name)
+      if (part.figure) select(part.figure)
+    },
+    [select],
+  )
   if (drawn.error) return <p className="wrong">{drawn.error.message}</p>
   if (!drawn.data) return null
   const looked = drawn.data.looks[look]
-  const probes = own ?? looked?.probes ?? []
-  const probe = (what: string) =>
-    setOwn(probes.includes(what) ? probes.filter((p) => p !== what) : [...probes, what].slice(-MOST))
-  const open = (part: DrawnPart) => {
-    setChosen(part.name)
-    if (part.figure) select(part.figure)
-  }
+  const probes = own ?? usual ?? []
   const part = drawn.data.parts.find((p) => p.name === chosen)
   return (
     <section aria-label="Schematic and probe" data-testid="schematic">
-      <Head>
+      <h2 className="cap" style={{ marginTop: 16 }}>
         Circuit <span className="filter">a part opens its figures, a node its trace</span>
-      </Head>
+      </h2>
       <Scroll of={`Circuit of ${place.title}`}>
         <Drawing
-          ref={svg}
+          svg={svg}
           drawn={drawn.data}
           probes={probes}
           probe={probe}
@@ -60,7 +76,7 @@ export default function Schematic({ place, select }: { place: PlaceMeta; select:
         />
       </Scroll>
       <p className="small">
-        <Exports name={`${place.title} circuit`} svg={() => svg.current} />
+        {exportsOf(`${place.title} circuit`, svg)}
         {part && looked && (
           <span className="noprint">
             {' '}
@@ -96,7 +112,7 @@ export default function Schematic({ place, select }: { place: PlaceMeta; select:
       )}
     </section>
   )
-}
+})
 
 interface ProbeProps {
   place: string
@@ -106,7 +122,7 @@ interface ProbeProps {
   drop: (what: string) => void
 }
 
-function Probe({ place, corner, look, probes, drop }: ProbeProps) {
+const Probe = memo(function Probe({ place, corner, look, probes, drop }: ProbeProps) {
   const { solved: design } = useWorkspace('solved')
   const asked = JSON.stringify([look, probes, corner])
   const told = useQuery({
@@ -115,16 +131,41 @@ function Probe({ place, corner, look, probes, drop }: ProbeProps) {
     placeholderData: (old: ProbeTold | undefined) => old,
   })
   const before = useBefore(told.isPlaceholderData ? undefined : told.data, asked)
+  if (told.error) return <p className="wrong">{told.error.message}</p>
+  if (!told.data) return <p className="quiet">Looking for the state that repeats itself …</p>
+  return <Traced place={place} look={look} told={told.data} before={before} probes={probes} drop={drop} />
+})
+
+/** What was shown before the design was edited, of the same question. */
+function useBefore(told: ProbeTold | undefined, asked: string): ProbeTold | null {
+  const [kept, setKept] = useState<{ asked: string; now?: ProbeTold; before: ProbeTold | null }>({
+    asked,
+    before: null,
+  })
+  // Noted while it is drawn, so that the former traces come with the new ones.
+  if (told && kept.now !== told) setKept({ asked, now: told, before: kept.asked === asked ? (kept.now ?? null) : null })
+  return kept.asked === asked ? kept.before : null
+}
+
+interface TracedProps {
+  place: string
+  look: string
+  told: ProbeTold
+  before: ProbeTold | null
+  probes: string[]
+  drop: (what: string) => void
+}
+
+const Traced = memo(function Traced({ place, look, told, before, probes, drop }: TracedProps) {
   const [cursors, setCursors] = useState<Cursors>([0.25, 0.75])
   const [zoom, setZoom] = useState(1)
   const svg = useRef<SVGSVGElement>(null)
-  if (told.error) return <p className="wrong">{told.error.message}</p>
-  if (!told.data) return <p className="quiet">Looking for the state that repeats itself …</p>
-  const { traces, seconds } = told.data
-  const move = (which: 0 | 1, share: number) => {
+  const view = useMemo(() => viewAround(cursors[0], zoom), [cursors, zoom])
+  const move = useCallback((which: 0 | 1, share: number) => {
     const held = Math.max(0, Math.min(1, share))
     setCursors((c) => (which ? [c[0], held] : [held, c[1]]))
-  }
+  }, [])
+  const { traces, seconds } = told
   const csv = () =>
     [
       ['time s', ...traces.map((t) => `${t.name} ${t.unit}`)].join(','),
@@ -132,34 +173,27 @@ function Probe({ place, corner, look, probes, drop }: ProbeProps) {
     ].join('\n')
   return (
     <div data-testid="probe">
-      <Head>
+      <h2 className="cap" style={{ marginTop: 16 }}>
         {look}{' '}
         <span className="filter">
           <button className="act" onClick={() => setZoom(zoom >= 64 ? 1 : zoom * 4)}>
             {zoom === 1 ? 'magnify about A' : `× ${zoom}`}
           </button>
         </span>
-      </Head>
-      <ProbePlot
-        told={told.data}
-        before={before}
-        svg={svg}
-        view={viewAround(cursors[0], zoom)}
-        cursors={cursors}
-        move={move}
-      />
-      <Readings traces={traces} seconds={seconds} cursors={cursors} probes={probes} drop={drop} />
+      </h2>
+      <ProbePlot told={told} before={before} svg={svg} view={view} cursors={cursors} move={move} />
+      {readings({ traces, seconds, cursors, probes, drop })}
       <p className="quiet small">
-        {told.data.turns} turns in {text(seconds, 's')}; energy balanced to {told.data.balance.toExponential(0)}.{' '}
+        {told.turns} turns in {text(seconds, 's')}; energy balanced to {told.balance.toExponential(0)}.{' '}
         {before && 'In grey: before the last edit. '}
-        <Exports name={look} svg={() => svg.current} csv={csv} />
-        {told.data.gates.length > 0 && (
+        {exportsOf(look, svg, csv)}
+        {told.gates.length > 0 && (
           <>
             {' '}
             ·{' '}
             <button
               className="act noprint"
-              onClick={() => saveText(vcd(told.data, place), `${place} gates.vcd`, 'text/plain')}>
+              onClick={() => saveText(vcd(told, place), `${place} gates.vcd`, 'text/plain')}>
               gates as VCD
             </button>
           </>
@@ -167,20 +201,11 @@ function Probe({ place, corner, look, probes, drop }: ProbeProps) {
       </p>
     </div>
   )
-}
+})
 
-/** What was shown before the design was edited, of the same question. */
-function useBefore(told: ProbeTold | undefined, asked: string): ProbeTold | null {
-  const [kept, setKept] = useState<{ asked: string; now: ProbeTold; before: ProbeTold | null } | null>(null)
-  useEffect(() => {
-    if (!told) return
-    setKept((k) => {
-      if (k?.now === told) return k
-      return { asked, now: told, before: k && k.asked === asked ? k.now : null }
-    })
-  }, [told, asked])
-  return kept?.asked === asked ? kept.before : null
-}
+/** What a drawing can be saved as. */
+const exportsOf = (name: string, svg: RefObject<SVGSVGElement | null>, csv?: () => string) =>
+  Exports({ name, svg: () => svg.current, csv })
 
 interface ReadingsProps {
   traces: ProbedTrace[]
@@ -190,7 +215,7 @@ interface ReadingsProps {
   drop: (what: string) => void
 }
 
-function Readings({ traces, seconds, cursors, probes, drop }: ReadingsProps) {
+function readings({ traces, seconds, cursors, probes, drop }: ReadingsProps) {
   const [a, b] = cursors.map((c) => c * seconds) as [number, number]
   return (
     <table className="table readings">

@@ -8,7 +8,7 @@ export const HALF = 17
 const arc = (x: number) => `M${x - 4.25} 0a4.25 4.25 0 0 1 8.5 0`
 
 /** The lines of a symbol; `body` is filled with the sheet's colour, so that no wire shows through. */
-export function Symbol({ kind }: { kind: DrawnPart['kind'] }) {
+export function symbol(kind: DrawnPart['kind']) {
   switch (kind) {
     case 'resistor':
       return <rect className="body" x={-HALF} y={-6} width={2 * HALF} height={12} />

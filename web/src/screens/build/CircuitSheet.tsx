@@ -45,7 +45,7 @@ function Circuit({ place, drawn }: { place: PlaceMeta; drawn: Drawn }) {
       </figcaption>
       <Scroll of={`Circuit of ${place.title}`}>
         <Drawing
-          ref={svg}
+          svg={svg}
           drawn={drawn}
           probes={NONE}
           open={(part) =>

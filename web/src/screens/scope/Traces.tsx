@@ -1,5 +1,5 @@
 /** The traces of one output period with two cursors. */
-import { useMemo, type PointerEvent as ReactPointerEvent, type RefObject } from 'react'
+import { memo, useMemo, type PointerEvent as ReactPointerEvent, type RefObject } from 'react'
 import type { ScopeTold } from '../../api'
 import { shown, text } from '../../number'
 import { across, dutyShades, FRAME, fullScale, shareAt, stretch, tracePath, type View } from './traces'
@@ -118,7 +118,7 @@ function Inset({ node, period, at }: { node: ScopeTold['traces']['node']; period
   )
 }
 
-export function Times({ period, view }: { period: number; view: View }) {
+export const Times = memo(function Times({ period, view }: { period: number; view: View }) {
   return [0, 1, 2, 3, 4].map((i) => {
     const share = view.from + i / (4 * view.zoom)
     const x = across(share, view)
@@ -131,7 +131,7 @@ export function Times({ period, view }: { period: number; view: View }) {
       </g>
     )
   })
-}
+})
 
 function Levels({ output, node }: { output: number; node: number }) {
   const labels: [string, number][] = [
@@ -167,7 +167,7 @@ interface CursorProps {
 }
 
 /** A cursor is dragged, or walked with the arrow keys: a fine step, with shift a coarse one. */
-export function Cursor({ which, at, view, svg, move, width = FRAME.width }: CursorProps) {
+export const Cursor = memo(function Cursor({ which, at, view, svg, move, width = FRAME.width }: CursorProps) {
   const x = across(at, view)
   if (x < FRAME.left - 1 || x > FRAME.width - FRAME.right + 1) return null
   const drag = (e: ReactPointerEvent) => {
@@ -215,4 +215,4 @@ export function Cursor({ which, at, view, svg, move, width = FRAME.width }: Curs
       />
     </g>
   )
-}
+})
