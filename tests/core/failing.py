@@ -81,6 +81,8 @@ TOOLS: dict[str, dict[str, object]] = {
     "controller_pins.package": {"controller_pins.lamp_count": 30.0},
     "controller_pins.relay": {"choose controller_pins.coil_suppression": "none"},
     "controller_pins.reset": {"choose controller_pins.gate_pull": "missing"},
+    "rectifier_load.ripple": {"rectifier_load.bank_capacitor": 10e-6},
+    "rectifier_load.crest": {"rectifier_load.load_power": 1500.0},
     "snubbers.measured": {"snubbers.slowed_ringing": 8.5e6},
     "snubbers.clamp_above": {"snubbers.switch_rating": 50.0},
     "clipper.acts": {"clipper.limit_level": 30.0},

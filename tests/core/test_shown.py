@@ -86,6 +86,7 @@ OPERATORS = {
     "phase": _phase,
     "interp": lambda level, a, b, c: np.interp(level, [0, 1, 2], [a, b, c]),
     "arctan2": np.arctan2,
+    "arccos": np.arccos,
     "artanh": np.arctanh,
     "B_tab": table_flux,
     "F_pulse": pulse_factor,
