@@ -127,20 +127,20 @@ rectifier_load.draw(
     Schematic(
         (
             Part("sine", "source", (0, 1), (0, 4), (Worked(("sine_voltage",), lambda v: v * 2**0.5),), frequency="sine_frequency", neighbour=True),
-            Part("resistor", "source_resistance", (0, 1), (3, 1), ("source_resistance",), "Source", neighbour=True),
-            Part("inductor", "source_inductance", (3, 1), (6, 1), ("source_inductance",), "Source", neighbour=True),
+            Part("resistor", "source_resistance", (0, 1), (3, 1), ("source_resistance",), "Its resistance", neighbour=True),
+            Part("inductor", "source_inductance", (3, 1), (6, 1), ("source_inductance",), "Its inductance", neighbour=True),
             *(Part("diode", name, start, end, (0.02,), title, forward="diode_drop") for name, start, end, title in _DIODES),
             Part("capacitor", "bank", (12, -2), (12, 7), ("bank_capacitor",), "Capacitor", checks=("ripple", "crest")),
             Part("resistor", "load", (15, -2), (15, 7), ("load_resistance",)),
         ),
         (((6, 5), (6, 1)), ((0, 4), (9, 4)), ((9, 5), (9, 4)), ((6, -2), (15, -2)), ((6, 7), (15, 7))),
-        ((12, 7),),
-        {"live": (6, 1), "neutral": (9, 4), "direct": (15, -2)},
+        ((9, 4),),
+        {"live": (6, 1), "direct": (15, -2), "minus": (15, 7)},
     )
 )
 
 
-@rectifier_load.look("Over an output period", "v live", "v direct", "i source_resistance")
+@rectifier_load.look("Over an output period", "v live", "v bank", "i source_resistance")
 def period(seen: Seen) -> Course:
     """One period of the source."""
     return Course(1 / seen.at("sine_frequency"))
@@ -152,7 +152,7 @@ SAMPLES, ORDERS = 8192, 40
 def drawn_by(run: Run, voltage: float) -> dict[str, float]:
     """What meters show of a period: rms and crest of the current, crest factor, watts, power factor, THD of current and of the voltage left, its crest over a sine's."""
     times = np.arange(SAMPLES) / SAMPLES * run.seconds
-    current, volts = run.current("source_resistance", times), run.voltage("live", "neutral", times)
+    current, volts = run.current("source_resistance", times), run.voltage("live", "0", times)
     rms, left = float(np.sqrt(np.mean(current**2))), float(np.sqrt(np.mean(volts**2)))
     watts = float(np.mean(current * volts))
 
@@ -170,7 +170,7 @@ def drawn_by(run: Run, voltage: float) -> dict[str, float]:
         "current distortion": distortion(current),
         "distortion": distortion(volts),
         "raised": float(np.abs(volts).max()) / (np.sqrt(2) * voltage) - 1,
-        "ripple": float(np.ptp(run.voltage("direct", "0", times))),
+        "ripple": float(np.ptp(run.across("bank", times))),
     }
 
 
