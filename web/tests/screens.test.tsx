@@ -185,7 +185,7 @@ describe('the brief', () => {
 
 describe('one stage alone', () => {
   const meta = sampleMeta({ places: [place('front')] })
-  const stages = () => [{ name: 'front', title: 'Front', path: true, leads: ['Turns'] }]
+  const stages = () => [{ name: 'front', title: 'Front', family: 'Front end', path: true, leads: ['Turns'] }]
   const sent = sampleSent(meta)
   const served = {
     stages,

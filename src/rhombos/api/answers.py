@@ -27,10 +27,11 @@ class LineUpRow(TypedDict):
 
 
 class StageRow(TypedDict):
-    """A stage that may stand alone; `leads` are the titles of the first figures by which people know it."""
+    """A stage that may stand alone, and the family that it is of; `leads` are the titles of the first figures by which people know it."""
 
     name: str
     title: str
+    family: str
     path: bool
     leads: list[str]
 

@@ -20,6 +20,7 @@ from rhombos.core.graph.seek import Sought, Swing, goal_seek, sensitivity
 from rhombos.core.graph.sheet import Sheet
 from rhombos.core.graph.why import upstream, why
 from rhombos.core.lineups import LINE_UPS, STAGES, cuts
+from rhombos.core.lineups.families import FAMILIES, OTHERS, family_of
 from rhombos.core.lineups.opening import Opening, opening
 from rhombos.core.magnetics.card import winding_cards
 from rhombos.core.suitability import SUITABILITY, Suits
@@ -76,7 +77,11 @@ def _static(router: APIRouter) -> None:
 
     @router.get("/stages")
     def stages() -> list[answers.StageRow]:
-        return [{"name": s.name, "title": s.title, "path": s.path, "leads": _leads(s)} for s in STAGES.values() if s.figures]
+        titles = [*FAMILIES.values(), OTHERS]
+        rows: list[answers.StageRow] = [
+            {"name": s.name, "title": s.title, "family": family_of(s), "path": s.path, "leads": _leads(s)} for s in STAGES.values() if s.figures
+        ]
+        return sorted(rows, key=lambda row: titles.index(row["family"]))
 
     @router.get("/stages/{hash}", response_model=shapes.Stages)
     def stages_by_hash(hash: str) -> Any:

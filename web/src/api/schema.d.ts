@@ -2207,13 +2207,15 @@ export interface components {
         };
         /**
          * StageRow
-         * @description A stage that may stand alone; `leads` are the titles of the first figures by which people know it.
+         * @description A stage that may stand alone, and the family that it is of; `leads` are the titles of the first figures by which people know it.
          */
         StageRow: {
             /** Name */
             name: string;
             /** Title */
             title: string;
+            /** Family */
+            family: string;
             /** Path */
             path: boolean;
             /** Leads */

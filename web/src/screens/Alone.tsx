@@ -75,6 +75,8 @@ function Frame({ title }: { title: string }) {
   const { meta, problem, solving, undo, canUndo } = useWorkspace('meta', 'problem', 'solving', 'undo', 'canUndo')
   const solved = useWorked((w) => !!w.sheet)
   const here = meta?.places[0]
+  // What is the same at every corner has none to choose from.
+  const hangsOnCorners = !!meta && Object.values(meta.figures).some((f) => f.kind === 'operation')
   return (
     <div className="frame" data-solving={solving}>
       <Top title={title} />
@@ -90,7 +92,7 @@ function Frame({ title }: { title: string }) {
       )}
       {meta && solved && here ? (
         <>
-          <Corners />
+          {hangsOnCorners && <Corners />}
           <Changed />
           <Sheet here={here} meta={meta} />
         </>

@@ -86,17 +86,23 @@ function Import({ onRefused }: { onRefused: (why: string) => void }) {
 
 function Stages() {
   const stages = useQuery({ queryKey: ['stages'], queryFn: () => call<StageRow[]>('stages'), staleTime: Infinity })
-  return (
-    <div className="shelf">
-      {stages.data?.map((s) => (
-        <Link className="tile" key={s.name} to={`/alone/${s.name}`}>
-          <svg width="16" height="16" viewBox="0 0 16 16" aria-hidden="true">
-            <path d="M8 1l7 7-7 7-7-7Z" fill="var(--copper)" />
-          </svg>
-          <span className="head">{s.title}</span>
-          <span className="quiet">{s.leads.join(', ').toLowerCase()} …</span>
-        </Link>
-      ))}
-    </div>
-  )
+  const families = [...new Set(stages.data?.map((s) => s.family))]
+  return families.map((family) => (
+    <section key={family} aria-label={family}>
+      <h3 className="family">{family}</h3>
+      <div className="shelf">
+        {stages.data
+          ?.filter((s) => s.family === family)
+          .map((s) => (
+            <Link className="tile" key={s.name} to={`/alone/${s.name}`}>
+              <svg width="16" height="16" viewBox="0 0 16 16" aria-hidden="true">
+                <path d="M8 1l7 7-7 7-7-7Z" fill="var(--copper)" />
+              </svg>
+              <span className="head">{s.title}</span>
+              <span className="quiet">{s.leads.join(', ').toLowerCase()} …</span>
+            </Link>
+          ))}
+      </div>
+    </section>
+  ))
 }
