@@ -21,9 +21,11 @@ interface Props {
   chosen: string
   label: string
   svg: RefObject<SVGSVGElement | null>
+  /** Drawn as small as its place is, as on paper: what is wide is not scrolled. */
+  fits?: boolean
 }
 
-export const Drawing = memo(function Drawing({ drawn, probes, probe, open, chosen, label, svg }: Props) {
+export const Drawing = memo(function Drawing({ drawn, probes, probe, open, chosen, label, svg, fits }: Props) {
   const [left, top] = [drawn.left * STEP.x - ROOM.x, drawn.top * STEP.y - ROOM.y]
   const width = (drawn.right - drawn.left) * STEP.x + 2 * ROOM.x + WORDS
   const height = (drawn.bottom - drawn.top) * STEP.y + 2 * ROOM.y - 10
@@ -32,7 +34,7 @@ export const Drawing = memo(function Drawing({ drawn, probes, probe, open, chose
       ref={svg}
       className="plot schematic"
       viewBox={`${left} ${top} ${width} ${height}`}
-      style={{ maxWidth: width * 1.1, minWidth: width * 0.6 }}
+      style={{ maxWidth: width * 1.1, minWidth: fits ? undefined : width * 0.6 }}
       width="100%"
       role="group"
       aria-label={label}

@@ -33,6 +33,10 @@ function scaleOf(unit: Unit, traces: ProbedTrace[]) {
   return scaleLinear([low - pad, high + pad], [FRAME.bottom, FRAME.top])
 }
 
+/** So many digits that neighbouring ticks are told apart, where a trace moves little. */
+const digitsFor = ([low, high]: number[]): number =>
+  Math.max(3, Math.ceil(Math.log10((10 * Math.max(Math.abs(low!), Math.abs(high!))) / (high! - low!))) + 1)
+
 const RIGHT = 62
 /** What a gate's lane takes under the traces. */
 const LANE = 32
@@ -86,7 +90,7 @@ export function ProbePlot({ told, before, svg, view, cursors, move }: Props) {
               x={unit === 'V' ? FRAME.left - 6 : FRAME.width - FRAME.right + 6}
               y={scales[unit]!(v) + 4}
               textAnchor={unit === 'V' ? 'end' : 'start'}>
-              {text(v, unit)}
+              {text(v, unit, digitsFor(scales[unit]!.domain()))}
             </text>
           </g>
         )),

@@ -77,6 +77,8 @@ def _text(seen: Seen, part: Part) -> str:
     """What is lettered beside a part: its value at this corner, a diode's forward voltage."""
     if part.kind == "switch" and not part.figures:
         return ""  # its contact is no figure of anybody's
+    if part.kind == "diode" and part.forward == 0.0:
+        return ""  # it stands for a direction only
     amounts = (part.forward,) if part.kind == "diode" else part.value
     values = [number_of(a, seen.at) for a in amounts]
     total = float(np.sum(values)) if values else float("nan")

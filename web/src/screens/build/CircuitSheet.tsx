@@ -34,18 +34,21 @@ export default function CircuitSheet() {
 }
 
 const NONE: string[] = []
+/** Steps of the grid beyond which a circuit has the whole breadth of the sheet. */
+const WIDE = 24
 
 function Circuit({ place, drawn }: { place: PlaceMeta; drawn: Drawn }) {
   const svg = useRef<SVGSVGElement>(null)
   const navigate = useNavigate()
   return (
-    <figure>
+    <figure style={drawn.right - drawn.left > WIDE ? { gridColumn: '1 / -1' } : undefined}>
       <figcaption>
         <b>{place.title}</b> <Exports name={`${place.title} circuit`} svg={() => svg.current} />
       </figcaption>
       <Scroll of={`Circuit of ${place.title}`}>
         <Drawing
           svg={svg}
+          fits
           drawn={drawn}
           probes={NONE}
           open={(part) =>
