@@ -27,10 +27,11 @@ from tests.core.trial import strained
 CONSTANTS = {"\\rho_70": RHO_70, "\\rho_100": RHO_100, "\\mu_0": MU0}
 
 
-def _extreme(pick, reference, upper, lower, feedback, output, resistors, references, offset, outputs):
-    """Every corner of the six tolerances, written out."""
+def _extreme(pick, reference, upper, lower, feedback, output, resistors, references, offset, outputs, drift):
+    """Every corner of the tolerances, written out."""
     found = []
     spread = [(1 - resistors, 1 + resistors)] * 3
+    spread[1] = 1 - resistors - drift, 1 + resistors + drift
     for r, v, o, u, d, f in itertools.product((1 - references, 1 + references), (-offset, offset), (1 - outputs, 1 + outputs), *spread):
         feed = upper * u / (feedback * f)
         found.append((reference * r + v) * (1 + upper * u / (lower * d) + feed) - output * o * feed)
@@ -42,12 +43,12 @@ def _hard(crest, ripple, cosine, reactive, index, multiple):
     return hard_share(crest, ripple, cosine, sine, index, multiple - 1)
 
 
-def _class(reference, upper, lower, feedback, high, low, offset, outputs, sensed, rested, deep):
+def _class(reference, upper, lower, feedback, high, low, offset, outputs, drift, sensed, rested, deep):
     """The coarsest of what is sold with which both thresholds stand, by trying."""
     for number, (resistors, of_reference) in enumerate(((0.01, 0.01), (0.005, 0.005), (0.001, 0.002))):
         parts = (reference, upper, lower, feedback)
-        falls, rises = (_extreme(max, *parts, level, resistors, of_reference, offset, outputs) for level in (high, low))
-        if falls <= sensed and rises <= rested and _extreme(min, *parts, high, resistors, of_reference, offset, outputs) >= deep:
+        falls, rises = (_extreme(max, *parts, level, resistors, of_reference, offset, outputs, drift) for level in (high, low))
+        if falls <= sensed and rises <= rested and _extreme(min, *parts, high, resistors, of_reference, offset, outputs, drift) >= deep:
             return number
     return 2
 

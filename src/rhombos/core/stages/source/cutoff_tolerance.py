@@ -1,4 +1,4 @@
-"""Cut-off, second part: what its six tolerances make of the thresholds (2.4)."""
+"""Cut-off, second part: what its tolerances make of the thresholds (2.4)."""
 
 import numpy as np
 
@@ -52,7 +52,7 @@ cutoff.give(
     source="the coarsest parts that are sold with which both thresholds stand where they must",
     title="Tolerance class",
     safe="up",
-    tex=r"\operatorname{class}({reference_voltage},{upper_resistor},{lower_resistor},{feedback_resistor},{output_high},{output_low},{offset},{output_tolerance};\,\min({sensed_voltage}),{rested_voltage},{least_cutoff})",
+    tex=r"\operatorname{class}({reference_voltage},{upper_resistor},{lower_resistor},{feedback_resistor},{output_high},{output_low},{offset},{output_tolerance},{pot_drift};\,\min({sensed_voltage}),{rested_voltage},{least_cutoff})",
     example=(
         {
             "reference_voltage": 2.5,
@@ -63,6 +63,7 @@ cutoff.give(
             "output_low": 0.1,
             "offset": 0.003,
             "output_tolerance": 0.02,
+            "pot_drift": 0.0005,
             "sensed_voltage": 22.0,
             "rested_voltage": 26.0,
             "least_cutoff": 20.0,
@@ -79,13 +80,14 @@ def tolerance_class(
     output_low,
     offset,
     output_tolerance,
+    pot_drift,
     sensed_voltage,
     rested_voltage,
     least_cutoff,
 ):
     """0: 1 % resistors and reference; 1: half a per cent; 2: 0.1 % resistors and a reference of 0.2 %."""
     parts = (reference_voltage, upper_resistor, lower_resistor, feedback_resistor)
-    return coarsest(parts, (output_high, output_low), (offset, output_tolerance), lowest(sensed_voltage), rested_voltage, least_cutoff)
+    return coarsest(parts, (output_high, output_low), (offset, output_tolerance, pot_drift), lowest(sensed_voltage), rested_voltage, least_cutoff)
 
 
 def _declare_tolerance(name: str, symbol: str, title: str, classes: tuple[float, float, float]) -> None:
@@ -113,9 +115,9 @@ def _declare_extreme(name: str, symbol: str, title: str, output: str, side: int)
         return extreme(side, (reference_voltage, upper_resistor, lower_resistor, feedback_resistor), level, tolerances)
 
     parts = ("reference_voltage", "upper_resistor", "lower_resistor", "feedback_resistor", output)
-    tolerances = ("resistor_tolerance", "reference_tolerance", "offset", "output_tolerance")
+    tolerances = ("resistor_tolerance", "reference_tolerance", "offset", "output_tolerance", "pot_drift")
     formula.__name__ = name
-    formula.__doc__ = f"{title}, over every corner of the six tolerances: three resistors, reference, offset, output."
+    formula.__doc__ = f"{title}, over every corner of the tolerances: three resistors, reference, offset, output, the pot's drift."
     operator = "V_max" if side > 0 else "V_min"
     tex = rf"\operatorname{{{operator}}}({','.join(f'{{{n}}}' for n in parts)};\,{','.join(f'{{{n}}}' for n in tolerances)})"
     cutoff.build(unit="V", symbol=symbol, source=DIVIDER, title=title, tex=tex, example=EXTREMES[name])(with_names(formula, *parts, *tolerances))
@@ -130,13 +132,14 @@ _PARTS = {
     "reference_tolerance": 0.01,
     "offset": 0.003,
     "output_tolerance": 0.02,
+    "pot_drift": 0.0005,
 }
 EXTREMES = {
-    "highest_falling_threshold": ({**_PARTS, "output_high": 5}, 22.21177),
-    "lowest_falling_threshold": ({**_PARTS, "output_high": 5}, 20.80520),
-    "highest_rising_threshold": ({**_PARTS, "output_low": 0.1}, 24.15220),
+    "highest_falling_threshold": ({**_PARTS, "output_high": 5}, 22.22219),
+    "lowest_falling_threshold": ({**_PARTS, "output_high": 5}, 20.79560),
+    "highest_rising_threshold": ({**_PARTS, "output_low": 0.1}, 24.16263),
 }
-"""Worked apart from the code, all sixty-four corners written out."""
+"""Worked apart from the code, every corner written out."""
 _declare_extreme("highest_falling_threshold", r"V_\mathrm{fall,max}", "Cut-off threshold, highest", "output_high", 1)
 _declare_extreme("lowest_falling_threshold", r"V_\mathrm{fall,min}", "Cut-off threshold, lowest", "output_high", -1)
 _declare_extreme("highest_rising_threshold", r"V_\mathrm{rise,max}", "Restart threshold, highest", "output_low", 1)

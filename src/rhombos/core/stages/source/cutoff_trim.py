@@ -30,6 +30,26 @@ def cutoff_pot(cutoff_trim_share, lower_resistor):
     return np.where(cutoff_trim_share > 0, pot, 0 * pot)
 
 
+cutoff.give("pot_tempco", 100e-6, "1/K", r"\alpha_P", 0, 0.01, "Temperature coefficient of the pot.", "Pot's temperature coefficient")
+cutoff.give(
+    "pot_span", 50.0, "K", r"\Delta T_P", 0, 200, "How far from its setting's temperature the pot is used [judgement].", "Pot used within", judgement=True
+)
+
+
+@cutoff.build(
+    unit="",
+    symbol=r"\delta_P",
+    source="temperature coefficient over a span, of the leg that it stands in",
+    title="Drift of the pot",
+    low=0.0,
+    tex=r"{pot_tempco}\,{pot_span}\,\frac{cutoff_pot}{2\,{lower_resistor}}",
+    example=({"pot_tempco": 100e-6, "pot_span": 50, "cutoff_pot": 1e3, "lower_resistor": 10e3}, 0.00025),
+)
+def pot_drift(pot_tempco, pot_span, cutoff_pot, lower_resistor):
+    """What temperature makes of the pot's half that stands in the lower leg; none where there is no pot."""
+    return pot_tempco * pot_span * cutoff_pot / (2 * lower_resistor)
+
+
 def _declare_end(name: str, symbol: str, title: str, sign: int) -> None:
     def formula(reference_voltage, upper_resistor, lower_resistor, cutoff_pot, feedback_resistor, output_high):
         return threshold(reference_voltage, upper_resistor, lower_resistor + sign * cutoff_pot / 2, feedback_resistor, output_high)
