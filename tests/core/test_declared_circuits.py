@@ -4,7 +4,7 @@ import numpy as np
 import pytest
 from scipy.integrate import solve_ivp
 
-from rhombos.core.circuit.drawn import drawn, probe
+from rhombos.core.circuit.drawn import drawn, probe, read_out
 from rhombos.core.circuit.network import CircuitError
 from rhombos.core.circuit.schematic import Part, Schematic
 from rhombos.core.circuit.solved import circuit_of, looked, probed
@@ -374,3 +374,28 @@ def test_a_softer_source_is_drawn_from_longer_and_distorts_more():
     assert [f["distortion"] for f in found] == sorted(f["distortion"] for f in found)
     stiff = alone("rectifier_load", source_resistance=0.3, source_inductance=1e-5)
     assert drawn_by(run(stiff), 230.0)["peak"] == pytest.approx(stiff.at("crest_current"), rel=0.35)
+
+
+@pytest.mark.parametrize("name", WITH)
+def test_readings_obey_kirchhoff(name):
+    """Mean currents add up to nothing at every node; no mean voltage stays on an inductor and no mean current in a capacitor that repeats."""
+    seen = alone(name)
+    schematic = seen.place.stage.schematic
+    for look in seen.place.stage.looks:
+        told = read_out(seen, look.title)
+        mean = {r.name: r.mean for r in told.parts}
+        largest = max(max(r.rms for r in told.parts), 1e-12)
+        sums = dict.fromkeys({n for p in schematic.parts for n in schematic.ends(p)}, 0.0)
+        for part in schematic.parts:
+            plus, minus = schematic.ends(part)
+            sums[plus] -= mean[part.name]
+            sums[minus] += mean[part.name]
+        assert max(map(abs, sums.values())) < 1e-6 * largest
+        if look.fn(seen).repeats:
+            volts, high = {r.name: r.mean for r in told.nodes} | {"0": 0.0}, max(r.rms for r in told.nodes)
+            for part in schematic.parts:
+                plus, minus = schematic.ends(part)
+                if part.kind == "capacitor":
+                    assert abs(mean[part.name]) < 1e-5 * largest
+                if part.kind == "inductor":
+                    assert abs(volts[plus] - volts[minus]) < 1e-5 * high

@@ -131,3 +131,16 @@ def test_where_nothing_repeats_it_says_what_still_moves():
     with pytest.raises(NotSettled, match="c still moves") as told:
         repeat(circuit, [], 1e-3)
     assert told.value.run.stretches, "the last trace is there to be looked at"
+
+
+def test_means_and_rms_values_are_those_of_fine_samples():
+    run = repeat(half_wave(), [], 0.02)
+    times = (np.arange(400_000) + 0.5) / 400_000 * 0.02
+    names = ("diode", "load")
+
+    def amperes(modes):
+        return np.array([modes.branches[n] for n in names])
+
+    waves = [run.current(n, times) for n in names]
+    np.testing.assert_allclose(run.means(amperes), [w.mean() for w in waves], rtol=1e-5)
+    np.testing.assert_allclose(run.effective(amperes), [np.sqrt(np.mean(w**2)) for w in waves], rtol=1e-5)

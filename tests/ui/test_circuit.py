@@ -54,3 +54,14 @@ def test_a_part_that_fails_is_marked(page):
     page.type("[id='clipper.diode_rating']", "1 mA")
     page.until(lambda: "fails" in page.one("[data-part=diode]").get_attribute("aria-label"), "marked by word and shape")
     assert page.driver.find_elements(By.CSS_SELECTOR, "[data-part=diode] path[stroke='var(--fail)']")
+
+
+def test_volts_and_amperes_stand_in_the_circuit_on_demand(page):
+    opened(page, "rcd_clamp")
+    page.click_text("volts and amperes")
+    page.until(lambda: len(page.driver.find_elements(By.CSS_SELECTOR, ".schematic .reading")) >= 8, "readings at nodes and parts")
+    shown = [e.text for e in page.driver.find_elements(By.CSS_SELECTOR, ".schematic .reading")]
+    assert any(text.endswith("V") for text in shown)
+    assert any(text.endswith("A") for text in shown)
+    page.click_text("without readings")
+    page.until(lambda: not page.driver.find_elements(By.CSS_SELECTOR, ".schematic .reading"), "gone")

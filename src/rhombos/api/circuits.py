@@ -8,9 +8,9 @@ from typing_extensions import TypedDict  # pydantic wants this one before Python
 
 from rhombos.api.answer import Answer
 from rhombos.api.answers import Meter
-from rhombos.api.schemas import AskPicture, AskProbe
+from rhombos.api.schemas import AskLook, AskPicture, AskProbe
 from rhombos.api.service import Sheets, corner_of, place_of
-from rhombos.core.circuit.drawn import drawn, probe
+from rhombos.core.circuit.drawn import drawn, probe, read_out
 from rhombos.core.circuit.network import CircuitError
 from rhombos.core.graph.errors import InputError
 from rhombos.core.graph.pictures import Seen
@@ -81,6 +81,21 @@ class Gate(TypedDict):
     spans: list[tuple[float, float]]
 
 
+class Reading(TypedDict):
+    """What stands at a node (V), or flows through a part (A): mean and rms."""
+
+    name: str
+    mean: float
+    rms: float
+
+
+class ReadingsTold(TypedDict):
+    """Of all nodes and all parts of a circuit."""
+
+    nodes: list[Reading]
+    parts: list[Reading]
+
+
 class ProbeTold(TypedDict):
     """What a probe shows, and the gates; how often something turned, and the relative error of the energy's balance."""
 
@@ -109,5 +124,12 @@ def circuits_router(sheets: Sheets) -> APIRouter:
             return Answer(asdict(probe(seen(body), body.look, body.probes)))
         except CircuitError as error:
             raise InputError(str(error), field="probes", given=", ".join(body.probes), allowed="a circuit that can be solved") from None
+
+    @router.post("/readings", response_model=ReadingsTold)
+    def ask_readings(body: AskLook) -> Any:
+        try:
+            return Answer(asdict(read_out(seen(body), body.look)))
+        except CircuitError as error:
+            raise InputError(str(error), field="look", given=body.look, allowed="a circuit that can be solved") from None
 
     return router

@@ -96,10 +96,15 @@ class AskPicture(Ask):
     corner: CornerId
 
 
-class AskProbe(AskPicture):
-    """What a scope would show in the circuit of a place, looked at in one of the ways that its stage knows."""
+class AskLook(AskPicture):
+    """The circuit of a place, looked at in one of the ways that its stage knows."""
 
     look: Annotated[str, Field(max_length=120)]
+
+
+class AskProbe(AskLook):
+    """What a scope would show there."""
+
     probes: Annotated[list[Annotated[str, Field(max_length=80)]], Field(min_length=1, max_length=4)]
 
 

@@ -585,6 +585,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/readings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Ask Readings */
+        post: operations["ask_readings_api_readings_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/health": {
         parameters: {
             query?: never;
@@ -648,6 +665,19 @@ export interface components {
             reason: string;
         };
         /**
+         * AskLook
+         * @description The circuit of a place, looked at in one of the ways that its stage knows.
+         */
+        AskLook: {
+            design: components["schemas"]["Design"];
+            /** Place */
+            place: string;
+            /** Corner */
+            corner: string;
+            /** Look */
+            look: string;
+        };
+        /**
          * AskParse
          * @description A quantity as typed.
          */
@@ -679,7 +709,7 @@ export interface components {
         };
         /**
          * AskProbe
-         * @description What a scope would show in the circuit of a place, looked at in one of the ways that its stage knows.
+         * @description What a scope would show there.
          */
         AskProbe: {
             design: components["schemas"]["Design"];
@@ -1899,6 +1929,28 @@ export interface components {
             standing: "shelf" | "away" | "deleted";
         };
         /**
+         * Reading
+         * @description What stands at a node (V), or flows through a part (A): mean and rms.
+         */
+        Reading: {
+            /** Name */
+            name: string;
+            /** Mean */
+            mean: number;
+            /** Rms */
+            rms: number;
+        };
+        /**
+         * ReadingsTold
+         * @description Of all nodes and all parts of a circuit.
+         */
+        ReadingsTold: {
+            /** Nodes */
+            nodes: components["schemas"]["Reading"][];
+            /** Parts */
+            parts: components["schemas"]["Reading"][];
+        };
+        /**
          * Remedy
          * @description A move that makes a check hold: which input, from what to what, what else it would break; whether it is the designer's to make.
          *
@@ -2539,6 +2591,7 @@ export type Ask = components['schemas']['Ask'];
 export type AskChanges = components['schemas']['AskChanges'];
 export type AskFigure = components['schemas']['AskFigure'];
 export type AskHold = components['schemas']['AskHold'];
+export type AskLook = components['schemas']['AskLook'];
 export type AskParse = components['schemas']['AskParse'];
 export type AskPicture = components['schemas']['AskPicture'];
 export type AskPlace = components['schemas']['AskPlace'];
@@ -2610,6 +2663,8 @@ export type Project = components['schemas']['Project'];
 export type ProjectChange = components['schemas']['ProjectChange'];
 export type ProjectCopy = components['schemas']['ProjectCopy'];
 export type ProjectRow = components['schemas']['ProjectRow'];
+export type Reading = components['schemas']['Reading'];
+export type ReadingsTold = components['schemas']['ReadingsTold'];
 export type Remedy = components['schemas']['Remedy'];
 export type Revised = components['schemas']['Revised'];
 export type RevisionRow = components['schemas']['RevisionRow'];
@@ -5128,6 +5183,75 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ProbeTold"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    ask_readings_api_readings_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AskLook"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReadingsTold"];
                 };
             };
             /** @description Not Found */

@@ -1,6 +1,7 @@
 /** A schematic: parts with their values, nodes that can be probed; the arrows walk the parts, Enter opens one. */
 import { memo, type KeyboardEvent, type RefObject } from 'react'
-import type { Drawn, DrawnPart } from '../api/schema'
+import type { Drawn, DrawnPart, Reading, ReadingsTold } from '../api/schema'
+import { text } from '../number'
 import { Rhombus } from '../ui/Mark'
 import { HALF, STEP, symbol } from './symbols'
 
@@ -8,6 +9,9 @@ const ROOM = { x: 40, y: 46 }
 /** What the words beside the last upright part need. */
 const WORDS = 92
 type Point = [number, number]
+/** A node's mean, or where it has as good as none its rms with the sign of an alternating one. */
+const volts = (r?: Reading): string =>
+  !r ? '' : Math.abs(r.mean) > 0.02 * r.rms ? text(r.mean, 'V') : `~ ${text(r.rms, 'V')}`
 const at = ([x, y]: readonly [number, number]): Point => [x * STEP.x, y * STEP.y]
 const middleOf = (p: DrawnPart): Point => at([(p.start[0] + p.end[0]) / 2, (p.start[1] + p.end[1]) / 2])
 
@@ -21,11 +25,23 @@ interface Props {
   chosen: string
   label: string
   svg: RefObject<SVGSVGElement | null>
+  /** What stands at the nodes and flows through the parts, where that is asked for. */
+  readings?: ReadingsTold
   /** Drawn as small as its place is, as on paper: what is wide is not scrolled. */
   fits?: boolean
 }
 
-export const Drawing = memo(function Drawing({ drawn, probes, probe, open, chosen, label, svg, fits }: Props) {
+export const Drawing = memo(function Drawing({
+  drawn,
+  probes,
+  probe,
+  open,
+  chosen,
+  label,
+  svg,
+  readings,
+  fits,
+}: Props) {
   const [left, top] = [drawn.left * STEP.x - ROOM.x, drawn.top * STEP.y - ROOM.y]
   const width = (drawn.right - drawn.left) * STEP.x + 2 * ROOM.x + WORDS
   const height = (drawn.bottom - drawn.top) * STEP.y + 2 * ROOM.y - 10
@@ -42,7 +58,9 @@ export const Drawing = memo(function Drawing({ drawn, probes, probe, open, chose
       {drawn.wires.map((wire, i) => (
         <polyline key={i} className="wire" points={wire.map((p) => at(p as Point).join(',')).join(' ')} />
       ))}
-      {drawn.parts.map((part) => partDrawn(part, open, chosen === part.name))}
+      {drawn.parts.map((part) =>
+        partDrawn(part, open, chosen === part.name, readings?.parts.find((r) => r.name === part.name)?.rms),
+      )}
       {drawn.dots.map((p) => (
         <circle key={p.join()} className="dot" cx={at(p)[0]} cy={at(p)[1]} r={2.8} />
       ))}
@@ -76,6 +94,11 @@ export const Drawing = memo(function Drawing({ drawn, probes, probe, open, chose
                 {node.name}
               </text>
             )}
+            {readings && (
+              <text className="reading" x={x + 8} y={y - 8}>
+                {volts(readings.nodes.find((r) => r.name === node.name))}
+              </text>
+            )}
           </g>
         )
       })}
@@ -84,7 +107,7 @@ export const Drawing = memo(function Drawing({ drawn, probes, probe, open, chose
 })
 
 /** A part as markup, not as a component of its own: an edit draws the whole circuit in one go. */
-function partDrawn(part: DrawnPart, open: (part: DrawnPart) => void, chosen: boolean) {
+function partDrawn(part: DrawnPart, open: (part: DrawnPart) => void, chosen: boolean, amperes?: number) {
   const [[x1, y1], [x2, y2], [x, y]] = [at(part.start), at(part.end), middleOf(part)]
   const angle = (Math.atan2(y2 - y1, x2 - x1) * 180) / Math.PI
   const length = Math.hypot(x2 - x1, y2 - y1)
@@ -129,6 +152,11 @@ function partDrawn(part: DrawnPart, open: (part: DrawnPart) => void, chosen: boo
       <text className="amount" x={words.x} y={words.y + lines[1]!} textAnchor={words.anchor}>
         {part.text}
       </text>
+      {amperes !== undefined && (
+        <text className="reading" x={words.x} y={words.y + (flat ? 36 : 28)} textAnchor={words.anchor}>
+          {text(amperes, 'A')}
+        </text>
+      )}
       {part.verdict && part.verdict !== 'holds' && (
         <Rhombus x={flat ? x + 26 : x - 22} y={flat ? y + 12 : y} r={6} verdict={part.verdict} />
       )}

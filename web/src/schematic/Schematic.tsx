@@ -2,7 +2,7 @@
 import { useQuery } from '@tanstack/react-query'
 import { memo, useCallback, useMemo, useRef, useState, type RefObject } from 'react'
 import { call, type PlaceMeta } from '../api'
-import type { Drawn, DrawnPart, ProbedTrace, ProbeTold } from '../api/schema'
+import type { Drawn, DrawnPart, ProbedTrace, ProbeTold, ReadingsTold } from '../api/schema'
 import { text } from '../number'
 import { valueAt, viewAround } from '../screens/scope/traces'
 import type { Cursors } from '../screens/scope/Traces'
@@ -54,6 +54,14 @@ export default memo(function Schematic({ place, select }: SchematicProps) {
     },
     [select],
   )
+  const [reads, setReads] = useState(false)
+  const title = drawn.data?.looks[look]?.title
+  const readings = useQuery({
+    queryKey: ['readings', place.name, corner, title, JSON.stringify(design)],
+    queryFn: () => call<ReadingsTold>('readings', { body: { design, place: place.name, corner, look: title } }),
+    placeholderData: standing<ReadingsTold>(place.name),
+    enabled: reads && !!title,
+  })
   if (drawn.error) return <p className="wrong">{drawn.error.message}</p>
   if (!drawn.data) return null
   const looked = drawn.data.looks[look]
@@ -72,11 +80,23 @@ export default memo(function Schematic({ place, select }: SchematicProps) {
           probe={probe}
           open={open}
           chosen={chosen}
+          readings={reads ? readings.data : undefined}
           label={`Circuit of ${place.title}`}
         />
       </Scroll>
       <p className="small">
         {exportsOf(`${place.title} circuit`, svg)}
+        {looked && (
+          <span className="noprint">
+            {' '}
+            ·{' '}
+            <button className="act" aria-pressed={reads} onClick={() => setReads(!reads)}>
+              {reads ? 'without readings' : 'volts and amperes'}
+            </button>
+            {reads && <span className="quiet"> mean V at the nodes (~ rms), rms A through the parts</span>}
+            {readings.error && <span className="wrong"> {readings.error.message}</span>}
+          </span>
+        )}
         {part && looked && (
           <span className="noprint">
             {' '}

@@ -6,7 +6,8 @@ import numpy as np
 
 from rhombos.core.circuit.network import CircuitError
 from rhombos.core.circuit.schematic import Part, Schematic
-from rhombos.core.circuit.solved import Probed, circuit_of, looked, number_of, probed
+from rhombos.core.circuit.solved import Probed, Readings, circuit_of, looked, number_of, probed, readings
+from rhombos.core.circuit.switched.march import Run
 from rhombos.core.graph.errors import Unknown
 from rhombos.core.graph.pictures import Seen
 from rhombos.core.graph.verdicts import VERDICTS
@@ -89,10 +90,19 @@ def _text(seen: Seen, part: Part) -> str:
 
 def probe(seen: Seen, look: str, probes: list[str]) -> Probed:
     """What the probes show in one of the stage's looks. Raises Unknown, CircuitError."""
+    if not probes:
+        raise CircuitError("nothing is probed: choose a node or a part")
+    return probed(schematic_of(seen), _looked(seen, look), probes)
+
+
+def read_out(seen: Seen, look: str) -> Readings:
+    """Volts of all nodes and amperes of all parts in one of the stage's looks. Raises Unknown, CircuitError."""
+    return readings(schematic_of(seen), _looked(seen, look))
+
+
+def _looked(seen: Seen, look: str) -> Run:
     schematic = schematic_of(seen)
     found = [k for k in seen.place.stage.looks if k.title == look]
     if not found:
         raise Unknown(f"{seen.place.shown} is not looked at by {look!r}; there are {', '.join(k.title for k in seen.place.stage.looks)}")
-    if not probes:
-        raise CircuitError("nothing is probed: choose a node or a part")
-    return probed(schematic, looked(schematic, circuit_of(schematic, seen.at), found[0].fn(seen)), probes)
+    return looked(schematic, circuit_of(schematic, seen.at), found[0].fn(seen))

@@ -8,11 +8,11 @@ import numpy as np
 from numpy.typing import NDArray
 
 from rhombos.core.circuit.network import CircuitError, Coupling, Element
-from rhombos.core.circuit.schematic import Amount, Course, Part, Schematic, Worked
+from rhombos.core.circuit.schematic import GROUND, Amount, Course, Part, Schematic, Worked
 from rhombos.core.circuit.scope import Meter, meter, reduce_to
 from rhombos.core.circuit.switched.elements import Diode, Sine, Switch, Switched
 from rhombos.core.circuit.switched.march import Run, march
-from rhombos.core.circuit.switched.modes import States
+from rhombos.core.circuit.switched.modes import Modes, States
 from rhombos.core.circuit.switched.repeat import repeat
 
 Array = NDArray[np.float64]
@@ -87,6 +87,23 @@ class Gate:
 
 
 @dataclass(frozen=True)
+class Reading:
+    """What stands at a node (V) or flows through a part (A) over the run: its mean and its rms."""
+
+    name: str
+    mean: float
+    rms: float
+
+
+@dataclass(frozen=True)
+class Readings:
+    """Of all nodes and all parts."""
+
+    nodes: tuple[Reading, ...]
+    parts: tuple[Reading, ...]
+
+
+@dataclass(frozen=True)
 class Probed:
     """What a probe shows: the traces over `seconds`, the gates, how often something turned, and the relative error of the energy's balance."""
 
@@ -124,6 +141,24 @@ def probed(schematic: Schematic, run: Run, probes: Sequence[str]) -> Probed:
     largest = max(abs(given), abs(heat), abs(stored), 1e-30)
     gates = tuple(Gate(p.shown, run.spans(p.name)) for p in schematic.parts if p.kind == "switch")
     return Probed(run.seconds, tuple(traces), gates, len(run.stretches) - 1, abs(given - heat - stored) / largest)
+
+
+def readings(schematic: Schematic, run: Run) -> Readings:
+    """Means and rms values of all nodes and parts, exact."""
+    nodes = sorted({n for p in schematic.parts for n in schematic.ends(p)} - {GROUND})
+    parts = [p.name for p in schematic.parts]
+
+    def volts(modes: Modes) -> Array:
+        return np.array([modes.nodes[n] for n in nodes])
+
+    def amperes(modes: Modes) -> Array:
+        return np.array([modes.branches[n] for n in parts])
+
+    def told(names: Sequence[str], rows: Callable[[Modes], Array]) -> tuple[Reading, ...]:
+        found = zip(names, run.means(rows).tolist(), run.effective(rows).tolist(), strict=True)
+        return tuple(Reading(name, mean, rms) for name, mean, rms in found)
+
+    return Readings(told(nodes, volts), told(parts, amperes))
 
 
 def _reader(schematic: Schematic, run: Run, probe: str) -> Callable[[Array], Any]:

@@ -86,6 +86,26 @@ class Run:
             total += float(s.modes.integrals(across, through, s.amounts, s.end - s.begin).sum())
         return total
 
+    def means(self, rows: Callable[[Modes], Array]) -> Array:
+        """Means over the run of so many quantities (rows of a matrix), exact."""
+
+        def one(wanted: Array) -> Array:
+            found = np.zeros_like(wanted)
+            found[:, -1] = 1.0
+            return found
+
+        return self._over(rows, one)
+
+    def effective(self, rows: Callable[[Modes], Array]) -> Array:
+        """Their rms values, exact."""
+        rms: Array = np.sqrt(np.maximum(self._over(rows, lambda wanted: wanted), 0.0))
+        return rms
+
+    def _over(self, rows: Callable[[Modes], Array], others: Callable[[Array], Array]) -> Array:
+        found = [s.modes.integrals(wanted := rows(s.modes), others(wanted), s.amounts, s.end - s.begin) for s in self.stretches]
+        mean: Array = np.sum(found, axis=0) / self.seconds
+        return mean
+
     def spans(self, switch: str) -> list[tuple[float, float]]:
         """From when to when a switch was on."""
         found: list[tuple[float, float]] = []
