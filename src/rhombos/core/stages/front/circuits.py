@@ -70,6 +70,32 @@ def _switched(side: str, x: float) -> tuple[Part, ...]:
     )
 
 
+def secondary_parts(x: float) -> tuple[Part, ...]:
+    """Secondary at `x`, rectifier, choke and the link at its mean, all of them neighbours of a front end."""
+    square = Worked(("turns_ratio", "magnetising_inductance"), lambda n, m: n**2 * m)
+    return (
+        Part("inductor", "secondary", (x, 2), (x, 7), (square,), "Secondary", neighbour=True),
+        Part("resistor", "winding", (x, 2), (x + 3, 2), ("secondary_resistance",), "Winding", neighbour=True),
+        _rectifier("first", (x + 3, 2), (x + 3, -1)),
+        _rectifier("second", (x + 3, 10), (x + 3, 8)),
+        _rectifier("third", (x + 6, 7), (x + 6, -1)),
+        _rectifier("fourth", (x + 6, 10), (x + 6, 8)),
+        Part("inductor", "choke", (x + 6, -1), (x + 9, -1), ("choke_inductance",), "Choke", neighbour=True),
+        Part("resistor", "choke_resistance", (x + 9, -1), (x + 12, -1), ("choke_resistance",), "Its resistance", neighbour=True),
+        Part("source", "link", (x + 12, -1), (x + 12, 10), ("link_voltage",), neighbour=True),
+    )
+
+
+def secondary_wires(x: float) -> tuple[tuple[tuple[float, float], ...], ...]:
+    """What joins them."""
+    return (((x + 3, 8), (x + 3, 2)), ((x, 7), (x + 6, 7)), ((x + 6, 8), (x + 6, 7)), ((x + 3, -1), (x + 6, -1)))
+
+
+def secondary_nodes(x: float) -> dict[str, tuple[float, float]]:
+    """Where they may be probed by name."""
+    return {"secondary": (x + 3, 2), "rectified": (x + 6, -1), "link": (x + 12, -1)}
+
+
 _RATED = ("static_voltage_rating", "dynamic_voltage_rating", "current_rating", "junction")
 A, B, OUT = 5.5, 15.5, 24.0
 """Where on the grid the drains stand, and the secondary."""
@@ -81,23 +107,7 @@ push_pull.draw(
             *_switched("a", A),
             Part("inductor", "half_b", (B, 4), (B, 0), _HALF, "Half B", neighbour=True),
             *_switched("b", B),
-            Part(
-                "inductor",
-                "secondary",
-                (OUT, 2),
-                (OUT, 7),
-                (Worked(("turns_ratio", "magnetising_inductance"), lambda n, m: n**2 * m),),
-                "Secondary",
-                neighbour=True,
-            ),
-            Part("resistor", "winding", (OUT, 2), (OUT + 3, 2), ("secondary_resistance",), "Winding", neighbour=True),
-            _rectifier("first", (OUT + 3, 2), (OUT + 3, -1)),
-            _rectifier("second", (OUT + 3, 10), (OUT + 3, 8)),
-            _rectifier("third", (OUT + 6, 7), (OUT + 6, -1)),
-            _rectifier("fourth", (OUT + 6, 10), (OUT + 6, 8)),
-            Part("inductor", "choke", (OUT + 6, -1), (OUT + 9, -1), ("choke_inductance",), "Choke", neighbour=True),
-            Part("resistor", "choke_resistance", (OUT + 9, -1), (OUT + 12, -1), ("choke_resistance",), "Its resistance", neighbour=True),
-            Part("source", "link", (OUT + 12, -1), (OUT + 12, 10), ("link_voltage",), neighbour=True),
+            *secondary_parts(OUT),
         ),
         (
             ((0, 0), (B + 5.5, 0)),
@@ -106,21 +116,10 @@ push_pull.draw(
             ((A + 3, 4), (A + 5.5, 4)),
             ((B - 2.5, 4), (B, 4)),
             ((B + 3, 4), (B + 5.5, 4)),
-            ((OUT + 3, 8), (OUT + 3, 2)),
-            ((OUT, 7), (OUT + 6, 7)),
-            ((OUT + 6, 8), (OUT + 6, 7)),
-            ((OUT + 3, -1), (OUT + 6, -1)),
+            *secondary_wires(OUT),
         ),
         ((0, 10),),
-        {
-            "rail": (0, 0),
-            "drain A": (A, 4),
-            "drain B": (B, 4),
-            "clamp A": (A + 5.5, 4),
-            "secondary": (OUT + 3, 2),
-            "rectified": (OUT + 6, -1),
-            "link": (OUT + 12, -1),
-        },
+        {"rail": (0, 0), "drain A": (A, 4), "drain B": (B, 4), "clamp A": (A + 5.5, 4), **secondary_nodes(OUT)},
         (("half_a", "half_b", _HALVES), ("half_a", "secondary", _OUTWARD), ("half_b", "secondary", _OUTWARD)),
     )
 )

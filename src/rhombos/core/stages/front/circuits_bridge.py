@@ -1,0 +1,94 @@
+"""The circuits of the other front ends: full bridge from the rail to the link, boost from the battery to the link."""
+
+from rhombos.core.circuit.schematic import Course, Part, Schematic, Worked
+from rhombos.core.circuit.switched.elements import Event
+from rhombos.core.graph.pictures import Seen
+from rhombos.core.stages.front.boost import boost
+from rhombos.core.stages.front.circuits import BODY, OFF, RECTIFIER_OFF, secondary_nodes, secondary_parts, secondary_wires
+from rhombos.core.stages.front.front_end import full_bridge
+
+_RATED = ("static_voltage_rating", "dynamic_voltage_rating", "current_rating", "junction")
+_TIGHT = Worked(("magnetising_inductance", "leakage_inductance"), lambda m, k: (m / (m + k)) ** 0.5)
+OUT = 18.5
+"""Where on the grid the secondary stands."""
+
+
+def _position(name: str, title: str, x: float, body: float, top: float) -> tuple[Part, ...]:
+    """A switch and its body diode, five steps down from `top`."""
+    return (
+        Part("switch", name, (x, top), (x, top + 5), ("hot_resistance",), title, off=OFF, pick="switch", checks=_RATED),
+        Part("diode", f"{name}_body", (body, top + 5), (body, top), (BODY,), "Body", forward="switch_diode_voltage", off=OFF),
+    )
+
+
+full_bridge.draw(
+    Schematic(
+        (
+            Part("source", "rail", (0, 0), (0, 10), ("input_voltage",), neighbour=True),
+            *_position("a_high", "A high", 3, 5.5, 0),
+            *_position("a_low", "A low", 3, 5.5, 5),
+            Part("resistor", "primary_resistance", (5.5, 5), (8.5, 5), ("primary_resistance",), "Its resistance", neighbour=True),
+            Part(
+                "inductor",
+                "primary",
+                (8.5, 5),
+                (11.5, 5),
+                (Worked(("magnetising_inductance", "leakage_inductance"), lambda m, k: m + k),),
+                "Primary",
+                neighbour=True,
+            ),
+            *_position("b_high", "B high", 14, 11.5, 0),
+            *_position("b_low", "B low", 14, 11.5, 5),
+            *secondary_parts(OUT),
+        ),
+        (((0, 0), (14, 0)), ((0, 10), (OUT + 12, 10)), ((3, 5), (5.5, 5)), ((11.5, 5), (14, 5)), *secondary_wires(OUT)),
+        ((0, 10),),
+        {"rail": (0, 0), "leg A": (5.5, 5), "leg B": (11.5, 5), **secondary_nodes(OUT)},
+        (("primary", "secondary", _TIGHT),),
+    )
+)
+
+
+@full_bridge.look("Over a switching period", "v leg A", "i primary", "i choke", "v secondary")
+def diagonals(seen: Seen) -> Course:
+    """The diagonals in turn with the commanded duty; in the rest all are off, and the body diodes lead the leakage back to the rail."""
+    seconds, duty = 1 / seen.at("switching_frequency"), seen.at("total_duty")
+    on = duty * seconds / 2
+    forth, back = ("a_high", "b_low"), ("a_low", "b_high")
+    turns = ((0.0, forth, True), (on, forth, False), (seconds / 2, back, True), (seconds / 2 + on, back, False))
+    return Course(seconds, tuple(Event(t, dict.fromkeys(names, state)) for t, names, state in turns))
+
+
+boost.draw(
+    Schematic(
+        (
+            Part("source", "rail", (0, 0), (0, 5), ("input_voltage",), neighbour=True),
+            Part("inductor", "choke", (0, 0), (4, 0), ("choke_inductance",), order="Choke", checks=("reach",)),
+            Part("resistor", "choke_resistance", (4, 0), (7, 0), ("choke_resistance",), "Its resistance"),
+            Part("switch", "switch", (7, 0), (7, 5), ("position_resistance",), off=RECTIFIER_OFF, pick="switch", checks=_RATED),
+            Part(
+                "diode",
+                "diode",
+                (7, 0),
+                (11, 0),
+                (0.02,),
+                forward="diode_forward_voltage",
+                off=RECTIFIER_OFF,
+                pick="diode",
+                checks=("reverse_voltage", "diode_current", "recovery"),
+            ),
+            Part("capacitor", "link", (11, 0), (11, 5), ("link_capacitance",), neighbour=True),
+            Part("current", "bridge", (14, 0), (14, 5), (Worked(("output_power", "link_setpoint"), lambda p, v: p / v),), "Bridge, mean", neighbour=True),
+        ),
+        (((11, 0), (14, 0)), ((0, 5), (14, 5))),
+        ((0, 5),),
+        {"rail": (0, 0), "drain": (7, 0), "link": (14, 0)},
+    )
+)
+
+
+@boost.look("Over a switching period", "v drain", "v link", "i choke", "i diode")
+def period(seen: Seen) -> Course:
+    """The switch on for the effective duty of its own period."""
+    seconds = 1 / seen.at("ripple_frequency")
+    return Course(seconds, (Event(0.0, {"switch": True}), Event(seen.at("effective_duty") * seconds, {"switch": False})))
