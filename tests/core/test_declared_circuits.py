@@ -126,6 +126,9 @@ def alone_level(seen):
     return (held + np.sqrt(held**2 + 4 * power * seen.at("clamp_resistor"))) / 2
 
 
+R = {"kind": "resistor", "value": (1.0,)}
+
+
 def made(*parts, wires=(), grounds=((0.0, 2.0),), nodes=None):
     return Schematic(tuple(Part(name=name, start=start, end=end, **R) for name, start, end in parts), wires, grounds, nodes or {})
 
