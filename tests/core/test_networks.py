@@ -45,9 +45,6 @@ def test_networks_do_what_their_closed_forms_say():
     assert off == pytest.approx(seen.at("switched_current") * 10e-9 / seen.at("snubber_capacitor"), rel=0.05)
 
 
-R = {"kind": "resistor", "value": (1.0,)}
-
-
 def test_the_snubber_choosers_ways_burn_and_peak_as_their_closed_forms_say():
     seen = alone("snubbers")
     ways = {way.title: run_ for way, run_ in snubber_runs(seen)}
