@@ -33,7 +33,7 @@ def test_arrows_walk_the_parts_and_enter_opens_one(page):
     assert walked[0] == "series"
     assert walked[-1] in ("load", "output")
     page.driver.execute_script("document.querySelector('[data-part=series]').focus()")
-    assert page.driver.switch_to.active_element.get_attribute("aria-label").startswith("series capacitor, 100 nF, between node 1 and middle, holds")
+    assert page.driver.switch_to.active_element.get_attribute("aria-label").startswith("Series capacitor 100 nF, between node 1 and middle, holds")
     page.driver.switch_to.active_element.send_keys(Keys.ENTER)
     page.until(lambda: "coupling_capacitor" in page.driver.current_url, "its figure is open")
     page.click_text("probe its voltage")

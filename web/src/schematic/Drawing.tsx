@@ -116,11 +116,9 @@ function partDrawn(part: DrawnPart, open: (part: DrawnPart) => void, chosen: boo
   // Beside an upright part its words stand on the right, above a lying one over it.
   const words = flat ? { x, y: y - 13, anchor: 'middle' as const } : { x: x + 19, y: y - 2, anchor: 'start' as const }
   const lines = flat ? [-15, 0] : [-1, 14]
-  const said = [
-    part.title.toLowerCase(),
-    part.text,
-    `between ${part.nodes.map((n) => (n === '0' ? 'ground' : n)).join(' and ')}`,
-  ]
+  // What is read out begins as what is seen.
+  const seen = [part.title, part.text, amperes === undefined ? '' : text(amperes, 'A')].filter(Boolean).join(' ')
+  const said = [seen, `between ${part.nodes.map((n) => (n === '0' ? 'ground' : n)).join(' and ')}`, part.verdict]
   return (
     <g
       key={part.name}
@@ -128,7 +126,7 @@ function partDrawn(part: DrawnPart, open: (part: DrawnPart) => void, chosen: boo
       role="button"
       tabIndex={0}
       data-part={part.name}
-      aria-label={[...said, part.verdict].filter(Boolean).join(', ')}
+      aria-label={said.filter(Boolean).join(', ')}
       onClick={() => open(part)}
       onKeyDown={(e) => {
         if (e.key !== 'Enter' && e.key !== ' ') return
