@@ -163,10 +163,30 @@ def _declare_loss(stage: Stage) -> None:
         """Volts that the switches in the current's way take at its highest."""
         return peak_current * series_switches * 1.5 * switch_on_resistance / switch_quantity
 
-    @stage.operation(unit="V", symbol=r"V_{sw,max}", source="[judgement]", title="Drop allowed", tex=r"{drop_share}\,{input_voltage}")
-    def allowed_drop(drop_share, input_voltage):
-        """What the switches may drop: beyond it a start pulls the source down faster than it gives power."""
-        return drop_share * input_voltage
+    stage.give(
+        "position_drop",
+        2.5,
+        "V",
+        r"V_\mathrm{pos}",
+        0.1,
+        100,
+        "What one switch of a bridge may drop: a bootstrap is refreshed through it, less by that [judgement].",
+        "Drop of a bridge's switch",
+        judgement=True,
+    )
+
+    @stage.operation(
+        unit="V",
+        symbol=r"V_{sw,max}",
+        source="[judgement]",
+        title="Drop allowed",
+        tex=r"\begin{cases}\min({drop_share}\,{input_voltage},\,{series_switches}\,{position_drop})&{series_switches}>1\\{drop_share}\,{input_voltage}&\text{else}\end{cases}",
+        example=({"drop_share": 0.08, "input_voltage": 96, "series_switches": 2, "position_drop": 2.5}, 5.0),
+    )
+    def allowed_drop(drop_share, input_voltage, series_switches, position_drop):
+        """What the switches may drop: beyond it a start pulls the source down faster than it gives power, and a bridge's bootstraps are not refreshed."""
+        share = drop_share * input_voltage
+        return np.where(series_switches > 1, np.minimum(share, series_switches * position_drop), share)
 
     declare_position(stage)
     declare_bill(stage)
