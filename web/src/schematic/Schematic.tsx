@@ -202,7 +202,7 @@ const Traced = memo(function Traced({ place, look, told, before, probes, drop }:
         </span>
       </h2>
       <ProbePlot told={told} before={before} svg={svg} view={view} cursors={cursors} move={move} />
-      {readings({ traces, seconds, cursors, probes, drop })}
+      <Scroll of="Readings of the traces">{readings({ traces, seconds, cursors, probes, drop })}</Scroll>
       <p className="quiet small">
         {told.turns} turns in {text(seconds, 's')}; energy balanced to {told.balance.toExponential(0)}.{' '}
         {before && 'In grey: before the last edit. '}
