@@ -74,21 +74,20 @@ export const Drawing = memo(function Drawing({
         if (!probe) return null
         const toggle = () => probe(`v ${node.name}`)
         return (
-          <g
-            key={node.name}
-            className={on ? 'node on' : 'node'}
-            role="button"
-            tabIndex={0}
-            aria-pressed={on}
-            aria-label={`Probe the voltage of ${node.name}`}
-            onClick={toggle}
-            onKeyDown={(e) => {
-              if (e.key !== 'Enter' && e.key !== ' ') return
-              e.preventDefault()
-              toggle()
-            }}>
-            <circle className="hit" cx={x} cy={y} r={11} />
-            <circle className="ring" cx={x} cy={y} r={5} />
+          <g key={node.name} className={on ? 'node on' : 'node'} onClick={toggle}>
+            <g
+              role="button"
+              tabIndex={0}
+              aria-pressed={on}
+              aria-label={`Probe the voltage of ${node.name}`}
+              onKeyDown={(e) => {
+                if (e.key !== 'Enter' && e.key !== ' ') return
+                e.preventDefault()
+                toggle()
+              }}>
+              <circle className="hit" cx={x} cy={y} r={12} />
+              <circle className="ring" cx={x} cy={y} r={5} />
+            </g>
             {node.named && (
               <text className="word" x={x + 8} y={y + 17}>
                 {node.name}
@@ -123,26 +122,32 @@ function partDrawn(part: DrawnPart, open: (part: DrawnPart) => void, chosen: boo
     <g
       key={part.name}
       className={`part${part.neighbour ? ' neighbour' : ''}${chosen ? ' chosen' : ''}`}
-      role="button"
-      tabIndex={0}
-      data-part={part.name}
-      aria-label={said.filter(Boolean).join(', ')}
-      onClick={() => open(part)}
-      onKeyDown={(e) => {
-        if (e.key !== 'Enter' && e.key !== ' ') return
-        e.preventDefault()
-        open(part)
-      }}>
-      <rect
-        className="hit"
-        x={Math.min(x1, x2) - 13}
-        y={Math.min(y1, y2) - 13}
-        width={Math.abs(x2 - x1) + 26}
-        height={Math.abs(y2 - y1) + 26}
-      />
-      <g className="symbol" transform={`translate(${x} ${y}) rotate(${angle})`}>
-        <path d={`M${-length / 2} 0h${lead}M${HALF} 0h${lead}`} />
-        {symbol(part.kind)}
+      onClick={() => open(part)}>
+      {/* The words stand beside the button: its name says them, with what they mean. */}
+      <g
+        role="button"
+        tabIndex={0}
+        data-part={part.name}
+        aria-label={said.filter(Boolean).join(', ')}
+        onKeyDown={(e) => {
+          if (e.key !== 'Enter' && e.key !== ' ') return
+          e.preventDefault()
+          open(part)
+        }}>
+        <rect
+          className="hit"
+          x={Math.min(x1, x2) - 13}
+          y={Math.min(y1, y2) - 13}
+          width={Math.abs(x2 - x1) + 26}
+          height={Math.abs(y2 - y1) + 26}
+        />
+        <g className="symbol" transform={`translate(${x} ${y}) rotate(${angle})`}>
+          <path d={`M${-length / 2} 0h${lead}M${HALF} 0h${lead}`} />
+          {symbol(part.kind)}
+        </g>
+        {part.verdict && part.verdict !== 'holds' && (
+          <Rhombus x={flat ? x + 26 : x - 22} y={flat ? y + 12 : y} r={6} verdict={part.verdict} />
+        )}
       </g>
       <text className="word" x={words.x} y={words.y + lines[0]!} textAnchor={words.anchor}>
         {part.title}
@@ -154,9 +159,6 @@ function partDrawn(part: DrawnPart, open: (part: DrawnPart) => void, chosen: boo
         <text className="reading" x={words.x} y={words.y + (flat ? 36 : 28)} textAnchor={words.anchor}>
           {text(amperes, 'A')}
         </text>
-      )}
-      {part.verdict && part.verdict !== 'holds' && (
-        <Rhombus x={flat ? x + 26 : x - 22} y={flat ? y + 12 : y} r={6} verdict={part.verdict} />
       )}
     </g>
   )

@@ -258,7 +258,7 @@ function readings({ traces, seconds, cursors, probes, drop }: ReadingsProps) {
           const [x, y] = [a, b].map((at) => valueAt({ t: t.times, v: t.values }, at)) as [number, number]
           return (
             <tr key={t.unit + t.name}>
-              <td style={{ color: `var(--${TONES[i]})` }}>
+              <td style={{ color: `var(--${i === 0 ? 'copper-text' : TONES[i]})` }}>
                 {t.name}, {t.unit}{' '}
                 <button className="act noprint" aria-label={`Remove ${t.name}`} onClick={() => drop(probes[i]!)}>
                   ×
