@@ -118,8 +118,8 @@ class Inner:
         unknown, place = self.unknown, program.place
         waiting = [place[i] for i in {*np.flatnonzero(self.values.flags).tolist(), *(place.keys() & (unknown.reach | unknown.masks.keys()))}]
         flagged: set[int] = set(waiting)
+        # What has other values now than the machine had when it went on.
         otherwise: set[int] = set()
-        """What has other values now than the machine had when it went on."""
         heapify(waiting)
         while waiting:
             index = program.nodes[heappop(waiting)]

@@ -2,6 +2,7 @@
 
 from collections.abc import Callable
 from dataclasses import dataclass
+from functools import lru_cache
 
 import numpy as np
 
@@ -189,6 +190,13 @@ LOSS_OF_THE_RING, CONTACT, DROP = 1 / 30, 1e-3, 0.7
 """Share of its impedance that a bare ring has as resistance, beside its capacitance [judgement]; Ω of the switch; V of a diode."""
 
 
+READ = (
+    *("parasitic_inductance", "parasitic_capacitance", "end_current", "snubber_frequency", "rail_voltage", "held_voltage", "fall_time"),
+    *("clamp_level", "clamp_loss", "snubbing_resistor", "snubbing_capacitor"),
+)
+"""What the ways are made from."""
+
+
 @dataclass(frozen=True)
 class _Way:
     """One way: its parts between drain and the rail, of what they are, and the price of them [judgement]."""
@@ -253,10 +261,17 @@ def _run(at: Callable[[str], float], way: _Way) -> Run:
 
 def runs(seen: Seen) -> list[tuple[_Way, Run | None]]:
     """Every way with its period in steady state, None where none was found."""
+    return _all(tuple(seen.at(name) for name in READ))
+
+
+@lru_cache(maxsize=8)
+def _all(numbers: tuple[float, ...]) -> list[tuple[_Way, Run | None]]:
+    """All ways for these numbers: table and traces show the same runs, so they are made once."""
+    at = dict(zip(READ, numbers, strict=True)).__getitem__
     found: list[tuple[_Way, Run | None]] = []
-    for way in _ways(seen.at):
+    for way in _ways(at):
         try:
-            found.append((way, _run(seen.at, way)))
+            found.append((way, _run(at, way)))
         except (CircuitError, ArithmeticError):
             found.append((way, None))
     return found
