@@ -184,7 +184,7 @@ class Inner:
 
     def _start_unknown(self, loop: LoopSteps) -> None:
         """Where a loop's starting value is not a number, that of the nearest corner that has one, else the declared one."""
-        if self.values.begun(loop):
+        if self.values.begun(loop).all():
             return
         tears = loop.item.tears
         starts = np.array([float(self.wiring.nodes[t].figure.start or 0.0) for t in tears])

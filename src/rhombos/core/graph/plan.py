@@ -38,7 +38,9 @@ class Plan:
         self._wide = components(list(everything), self.args)
         looped = {i for part in self._wide for i in part if len(part) > 1 or i in self.args[i]}
         self.starts = frozenset(i for i in looped if wiring.nodes[i].figure.start is not None)
-        self.order = self._topological()
+        self.tears = self._tears()
+        self.order = self._topological(self.tears)
+        self.first_order = self._topological(self.starts)
         position = {i: k for k, i in enumerate(self.order)}
         operations = [i for i in self.order if follows(wiring.nodes[i].figure) and i not in pinned]
         inside = set(operations)
@@ -71,6 +73,8 @@ class Plan:
         self.decided = {n.index for n in nodes if n.figure.decided}
         led = self._read_by_decisions()
         self.moving = [i for i in self.moving if i in led]
+        moving = set(self.moving)
+        self.first = [i for i in self.first_order if i in moving]
 
     def _read_by_decisions(self) -> set[int]:
         """Decisions, picks and loops, and all that they are computed from; the rest follows once all rests."""
@@ -89,8 +93,14 @@ class Plan:
         assert found is not None, "the whole line-up is acyclic without its starting values, so a part of it is"
         return Item(*found)
 
-    def _topological(self) -> list[int]:
-        """Every node that is computed, arguments first; edges out of starting values do not count."""
+    def _tears(self) -> frozenset[int]:
+        """The starting values that a pass reads from the one before: as few as cut every loop, so that what changes is felt in the same pass."""
+        loops = [part for part in self._wide if len(part) > 1 or part[0] in self.args[part[0]]]
+        found = [cut(part, self.args, self.starts) for part in loops]
+        return frozenset().union(*(self.starts.intersection(part) if cuts is None else cuts[1] for part, cuts in zip(loops, found, strict=True)))
+
+    def _topological(self, tears: frozenset[int]) -> list[int]:
+        """Every node that is computed, arguments first; edges out of starting values that are read from before do not count."""
         nodes = self.wiring.nodes
         state = [0] * len(nodes)
         order: list[int] = []
@@ -101,7 +111,7 @@ class Plan:
             while stack:
                 node, it = stack[-1]
                 for arg in it:
-                    if arg in self.starts or state[arg] == 2:
+                    if arg in tears or state[arg] == 2:
                         continue
                     if state[arg] == 1:
                         trail = [n for n, _ in stack]

@@ -2,6 +2,7 @@
 
 from collections.abc import Mapping
 from dataclasses import dataclass, field
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -11,10 +12,10 @@ from rhombos.core.graph.picked import PickState
 
 @dataclass(frozen=True)
 class Kept:
-    """The numbers of a sheet as they were, and by pick the candidate of every variant and whether it fits."""
+    """The numbers of a sheet as they were, and by pick what was remembered: first of all the candidate of every variant."""
 
     buffer: NDArray[np.float64]
-    picked: Mapping[int, tuple[NDArray[np.int64], NDArray[np.bool_]]]
+    picked: Mapping[int, tuple[NDArray[Any], ...]]
 
 
 def _none() -> NDArray[np.int64]:

@@ -20,6 +20,8 @@ from rhombos.core.graph.verdicts import TIGHT, judged
 
 MOST_PASSES = 30
 """So many passes, and what still changes alternates."""
+LOST_PASSES = 15
+"""As many where a corner has no operation."""
 JUDGED_FROM = 3
 RELEASES = 3
 """How often decisions at rest are let go, so that none keeps to its side for the sake of what is no more."""
@@ -56,11 +58,11 @@ class Run(Inner):
         self._work(self.layout.still)
         self.settling = True
         context.iterating = True
-        self._work(self.layout.moving)
+        self._work(self.layout.first)
         self._settle_loops(ROUGH[0])
         been: list[Rest] = []
         rests = [self._rest(been)]
-        while rests[-1].wants.any() and len(rests) <= FREE_PASSES:
+        while rests[-1].wants.any() and len(rests) <= FREE_PASSES and self._stands():
             self._settle_loops(ROUGH[-1])
             rests.append(self._rest(been))
         if len(rests) > 1:
@@ -81,9 +83,9 @@ class Run(Inner):
         """
         rest = self._calm()
         been.append(rest)
+        if rest.alternating or self._rests_freely(rest):
+            return rest
         for left in reversed(range(RELEASES + 1 if self._stands() else 1)):
-            if rest.alternating:
-                break
             self.free = True
             self.values.let_go()
             self._pass()
@@ -97,24 +99,35 @@ class Run(Inner):
                 rest.held = held
                 break
             been.append(rest)
+            if rest.alternating:
+                break
         self._forget()
         self._pass()
         rest.wants = self._moved_from(rest)
         return rest
 
+    def _rests_freely(self, rest: Rest) -> bool:
+        """Whether it would be the same if nothing had been remembered at all, as most sheets are; if not, go back to the rest."""
+        self._forget()
+        self._pass()
+        if not self._moved_from(rest).any():
+            return True
+        self._stand(rest, np.ones(self.values.lanes, dtype=bool))
+        return False
+
     def _stands(self) -> bool:
-        """Whether there is an operation at every corner. Where there is none, what is held is of little use to anybody."""
-        return all(self.values.begun(loop) for loop in self.layout.held if isinstance(loop, LoopSteps))
+        """Whether some variant has an operation at every corner. Where there is none, what is held is of little use to anybody."""
+        return bool(np.all([self.values.begun(loop) for loop in self.layout.held if isinstance(loop, LoopSteps)], axis=0).any())
 
     def _calm(self) -> Rest:
-        """Passes until no decision changes: two of them, since what is read before its turn is seen by the next pass only."""
+        """Passes until no decision changes; fewer where there is no operation to be decided from."""
         self.free = False
-        calm, changed, last = 0, [-1], self.outer + MOST_PASSES
-        while calm < 2 and self.outer < last:
+        changed, first = [-1], self.outer
+        while self.outer - first < (MOST_PASSES if self._stands() else LOST_PASSES):
             changed, judged = self._pass()
-            calm = calm + 1 if judged and not changed else 0
-            if not calm:
-                self._settle_loops(ROUGH[min(self.outer, len(ROUGH)) - 1])
+            if judged and not changed:
+                break
+            self._settle_loops(ROUGH[min(self.outer, len(ROUGH)) - 1])
         return Rest(self.values.kept(), dict(self.picks), tuple(changed))
 
     def _pass(self) -> tuple[list[int], bool]:

@@ -247,6 +247,11 @@ class Judged:
         """Which way along the prices the choice went last (±1), times one more than the times it has turned."""
         self.addresses = [a.ctypes.data for a in (self.rejected, self.chosen, self.fits)]
 
+    @property
+    def remembered(self) -> tuple[NDArray[Any], ...]:
+        """All that is remembered, to be kept or put back: the choice, whether it fits, who is rejected, its course."""
+        return self.chosen, self.fits, self.rejected, self.course
+
     def state(self, *, single: bool) -> PickState:
         """What was decided, for good."""
         chosen, fits = (self.chosen[0], self.fits[0]) if single else (self.chosen.copy(), self.fits.copy())

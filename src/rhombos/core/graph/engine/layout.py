@@ -56,6 +56,7 @@ class Layout:
         self._loops: dict[Item, LoopSteps] = {}
         self._programs: list[NDArray[np.int64]] = []
         self.still = self.steps(plan.still)
+        self.first = self.steps(plan.first)
         self.moving = self.steps(plan.moving)
         self.held = self._items(plan.items)
         self.writer.settle(self._programs)

@@ -150,9 +150,10 @@ class SheetNumbers:
         """Of a value that has its corners: (corners,) or (variants, corners)."""
         return (self.layout.corners,) if self.variants is None else (self.lanes, self.layout.corners)
 
-    def begun(self, loop: LoopSteps) -> bool:
-        """Whether every starting value of a loop is a finite number."""
-        return bool(np.isfinite(self.buffer[:, loop.tear_rows.reshape(-1), :]).all())
+    def begun(self, loop: LoopSteps) -> NDArray[np.bool_]:
+        """Whether every starting value of a loop is a finite number, of every variant."""
+        finite: NDArray[np.bool_] = np.isfinite(self.buffer[:, loop.tear_rows.reshape(-1), :]).all(axis=1)
+        return finite.all(axis=-1) if self.variants is None else finite.reshape(-1)[: self.lanes]
 
     def tears(self, loop: LoopSteps) -> Tears:
         """A loop's starting values, to be iterated."""
@@ -183,7 +184,7 @@ class SheetNumbers:
     def kept(self) -> Kept:
         """What stands now, to come back to."""
         judged = {i: self.judged(contest) for i, contest in self.layout.contests.items()}
-        return Kept(self.buffer.copy(), {i: (j.chosen.copy(), j.fits.copy()) for i, j in judged.items()})
+        return Kept(self.buffer.copy(), {i: tuple(a.copy() for a in j.remembered) for i, j in judged.items()})
 
     def moved_from(self, then: Kept) -> NDArray[np.int64]:
         """How many decisions, and choices of picks judged in machine code, are others than they were then, of every variant."""
@@ -191,7 +192,7 @@ class SheetNumbers:
         now, before = self.buffer[:, rows, :], then.buffer[:, rows, :]
         same = (np.abs(now - before) <= SAME * np.abs(now)) | (np.isnan(now) & np.isnan(before))
         count: NDArray[np.int64] = np.count_nonzero(~same, axis=1).reshape(-1)[: self.lanes]
-        for i, (chosen, _) in then.picked.items():
+        for i, (chosen, *_) in then.picked.items():
             count = count + (self.judged(self.layout.contests[i]).chosen != chosen)
         return count
 
@@ -202,10 +203,9 @@ class SheetNumbers:
         else:
             lanes = np.pad(where, (0, self.blocks * LANES - self.lanes), mode="edge").reshape(self.blocks, 1, LANES)
         np.copyto(self.buffer, then.buffer, where=lanes)
-        for i, (chosen, fits) in then.picked.items():
-            judged = self.judged(self.layout.contests[i])
-            np.copyto(judged.chosen, chosen, where=where)
-            np.copyto(judged.fits, fits, where=where)
+        for i, before in then.picked.items():
+            for now, stood in zip(self.judged(self.layout.contests[i]).remembered, before, strict=True):
+                np.copyto(now, stood, where=where.reshape(-1, *[1] * (now.ndim - 1)))
 
     def _turned(self, contest: Contest) -> NDArray[np.bool_]:
         """Of which decisions of a contest the side is kept, (decisions,) or (variants, decisions)."""
