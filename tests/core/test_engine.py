@@ -197,7 +197,7 @@ def test_room_used_again_never_holds_two_things_at_once(sizes, data):
     expected: list[Any] = []
     for size in sizes:
         earlier = data.draw(st.integers(-1, len(made) - 1))
-        room = writer._room(size)
+        room = writer.room(size)
         source, value = ((0, True), np.arange(1.0, 4.0)) if earlier < 0 else ((made[earlier][0], made[earlier][1] > 1), expected[earlier])
         words += writer.record("add", room, size, [source if size > 1 or not source[1] else (source[0], False), (writer.constant(1.0), False)])
         expected.append((value if size > 1 else np.atleast_1d(value)[:1]) + 1)

@@ -60,7 +60,7 @@ def test_a_source_that_cannot_deliver_at_surge_leaves_the_other_corners_solved(m
         for s, c in zip(surge, STANDARD.corners, strict=True)
     ]
     assert np.isfinite(sheet.value("wire.strands")).all(), "the build is decided without the unknown corners"
-    assert sheet.reduced_without[sheet.wiring.index["wire.strands"]], "and says so"
+    assert sheet.reduced_without(sheet.wiring.index["wire.strands"]), "and says so"
 
 
 def test_unknown_is_never_shown_as_holding(model):

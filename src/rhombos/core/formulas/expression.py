@@ -219,28 +219,28 @@ def _interpolated(x: Any, points: Any, levels: Any) -> Expr:
 
 @dataclass
 class Tracing:
-    """What a trace gathers beside the result: conditions under which a value is known."""
+    """What a trace gathers beside the result: conditions under which a value is known, each with what it is where one does not hold."""
 
-    conditions: list[Expr] = field(default_factory=list)
+    conditions: list[tuple[Expr, int]] = field(default_factory=list)
 
 
 _current: list[Tracing] = []
 
 
-def condition(ok: Any) -> None:
-    """Note, while tracing, that the value is only known where `ok` holds."""
+def condition(ok: Any, kind: int) -> None:
+    """Note, while tracing, that the value is only known where `ok` holds; elsewhere it is of a `kind` (`numeric.UNKNOWN`, …)."""
     if isinstance(ok, Expr):
-        _current[-1].conditions.append(ok if ok.truth else operation("ne", ok, 0.0))
+        _current[-1].conditions.append((ok if ok.truth else operation("ne", ok, 0.0), kind))
     elif not np.all(ok):
         raise TraceError("a formula that is never known is not traced")
 
 
 @dataclass(frozen=True)
 class Traced:
-    """A formula written down: its result, and the conditions under which it is known."""
+    """A formula written down: its result, and the conditions under which it is known, with what it is elsewhere."""
 
     result: Expr
-    conditions: tuple[Expr, ...]
+    conditions: tuple[tuple[Expr, int], ...]
 
 
 def trace(fn: Callable[..., Any], count: int) -> Traced:

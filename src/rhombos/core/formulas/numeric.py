@@ -98,6 +98,17 @@ def applied(fn: Callable[..., Any], values: Iterable[Any]) -> Any:
     return fn(*[np.float64(v) if type(v) is float else v for v in values])
 
 
+def said(fn: Callable[..., Any], values: Iterable[Any]) -> list[Cause]:
+    """What a formula says at values that are judged: why it is not known, and where."""
+    iterating, context.iterating = context.iterating, False
+    before, context.causes = context.causes, []
+    try:
+        applied(fn, values)
+        return context.causes
+    finally:
+        context.causes, context.iterating = before, iterating
+
+
 def highest(x: Any) -> Any:
     """The highest value over the corners, kept as an axis of length one; unknown corners are skipped."""
     if type(x) is float:
@@ -194,7 +205,7 @@ def _missing(kind: int, ok: Any, value: Any, because: str, numbers: dict[str, An
     if ok is True:
         return value
     if isinstance(ok, Expr):
-        condition(ok)
+        condition(ok, kind)
         return operation("select", operation("or", ok, Expr("trying")), value, np.nan)
     good = np.asarray(_bare(ok), dtype=bool)
     if good.all():

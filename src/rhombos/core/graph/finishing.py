@@ -18,8 +18,8 @@ def finished(run: "Run") -> Sheet:
         run.corners,
         run.inputs,
         run.values,
-        run.unknown.masks,
-        run.unknown.causes,
+        run.unknown.masks if run.marked is None else run.marked.masks(),
+        run.unknown.causes if run.marked is None else run.marked.causes,
         run.picks,
         run.pinned,
         _computed(run),
@@ -27,7 +27,6 @@ def finished(run: "Run") -> Sheet:
         run.inner,
         run.alternating,
         run.held is not None,
-        run.unknown.reduced_without,
     )
 
 

@@ -15,6 +15,7 @@ from rhombos.core.graph.engine.steps import LoopSteps, Program, Step
 from rhombos.core.graph.errors import SolveError
 from rhombos.core.graph.inputs import Build, Inputs, PartChoice
 from rhombos.core.graph.loops import TOLERANCE, Failure, from_nearest, iterate
+from rhombos.core.graph.marked import Marked
 from rhombos.core.graph.picked import PickState
 from rhombos.core.graph.picking import Judge, decide, place_of
 from rhombos.core.graph.plan import Item
@@ -42,6 +43,8 @@ class Inner:
         if build is not None:
             self._hold(build)
         self.values.fill(leaves)
+        self.marked = Marked(self.layout, self.values) if self.layout.markable else None
+        """What is unknown, as the machine says it; where it cannot, `unknown` does."""
         self.unknown = Unknowns(self.wiring, self.plan)
         self.picks: dict[int, PickState] = dict(build.picks) if build else {}
         self.pick_of = {p.index: p for p in self.wiring.picks}
@@ -110,7 +113,7 @@ class Inner:
     def _run(self, program: Program) -> None:
         """Run a program; what it could not know, and what hangs on an unknown corner, is computed again with the masks."""
         self.values.run(program, context.iterating, self.weigh)
-        if self.judging and not (self.unknown.untouched(program.nodes) and not self.values.flags.any()):
+        if self.judging and self.marked is None and not (self.unknown.untouched(program.nodes) and not self.values.flags.any()):
             self._reconsider(program)
 
     def _reconsider(self, program: Program) -> None:
@@ -163,10 +166,21 @@ class Inner:
         for part in parts:
             if not isinstance(part, LoopSteps):
                 self._compute(part)
+                if self.marked is not None and (self.marked.spreading or self.values.flags.any()):
+                    self.marked.part(part)
                 continue
             failed = self._iterate(part, TOLERANCE)
-            if failed or context.doubtful or self.unknown.spreading:
+            if not (failed or context.doubtful or self.spreading):
+                continue
+            if self.marked is not None:
+                self.marked.loop(part, failed)
+            else:
                 self._judge_loop(part.item, failed)
+
+    @property
+    def spreading(self) -> bool:
+        """Whether something is unknown that other figures read."""
+        return self.unknown.spreading if self.marked is None else self.marked.spreading
 
     def _judge_loop(self, item: Item, failed: dict[int, Failure]) -> None:
         """Compute a loop's nodes once more with unknown corners marked, from tears at rest."""

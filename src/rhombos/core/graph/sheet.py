@@ -6,7 +6,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from rhombos.core.formulas.numeric import UNKNOWN, Cause, Values, applied, seen
+from rhombos.core.formulas.numeric import UNKNOWN, Cause, Values, applied, said, seen
 from rhombos.core.graph.corners import CornerSet
 from rhombos.core.graph.engine.sheet_numbers import SheetNumbers
 from rhombos.core.graph.errors import Unknown
@@ -38,7 +38,6 @@ class Sheet:
     inner_passes: int
     alternating: tuple[str, ...]
     held: bool
-    reduced_without: dict[int, list[int]]
 
     def node(self, key: str) -> Node:
         if key not in self.wiring.index:
@@ -62,6 +61,13 @@ class Sheet:
             return np.where(bad, UNKNOWN, 0).astype(np.int8) if bad.any() else None
         return np.where(mask > 0, mask, np.where(bad, UNKNOWN, 0)).astype(np.int8)
 
+    def reduced_without(self, index: int) -> list[int]:
+        """The corners that a figure without corners was worked out without, since what it reads is unknown there."""
+        if not self.masks or index in self.pinned or np.atleast_1d(self.values[index]).shape[-1] > 1:
+            return []
+        masks = [m.reshape(-1, m.shape[-1]).any(axis=0) for a in self.wiring.nodes[index].args if (m := self.masks.get(a)) is not None and m.shape[-1] > 1]
+        return np.flatnonzero(np.any(masks, axis=0)).tolist() if masks else []
+
     def why_missing(self, index: int, corner: int) -> str:
         """The sentence of the cause nearest upstream that took the value away at a corner, or at the lasting one before its start."""
         for at in (corner, int(self.corners.before[corner])):
@@ -78,11 +84,19 @@ class Sheet:
             if node in seen:
                 continue
             seen.add(node)
-            for cause in self.causes.get(node, []):
+            for cause in self._causes_of(node):
                 if _at(cause.where, corner):
                     return cause.sentence.format(**{k: _word(float(_at(np.asarray(v, dtype=float), corner))) for k, v in cause.numbers.items()})
             queue.extend(a for a in self.wiring.nodes[node].args if a in self.masks)
         return None
+
+    def _causes_of(self, index: int) -> list[Cause]:
+        """Why a figure is unknown by itself; of one that nothing reads it is asked now."""
+        node = self.wiring.nodes[index]
+        if index in self.masks and index not in self.causes and not self.wiring.children[index] and node.fn is not None and not self.masks.keys() & {*node.args}:
+            with seen(self.corners), np.errstate(all="ignore"):
+                self.causes[index] = said(node.fn, (self.values[a] for a in node.args))
+        return self.causes.get(index, [])
 
     def would_be(self, index: int) -> float | None:
         """What a decision's own formula gives with the numbers of this sheet, where the decision is another: it is held.
@@ -114,8 +128,9 @@ class Sheet:
             found.append(
                 f"held at {stands}: with the numbers of this sheet its formula gives {show(would_be, unit)}, and what hangs on it leads back and forth"
             )
-        if index in self.reduced_without:
-            found.append("without corner " + ", ".join(dict.fromkeys(self.corners.ids[i] for i in self.reduced_without[index])))
+        gone = self.reduced_without(index)
+        if gone:
+            found.append("without corner " + ", ".join(self.corners.ids[i] for i in gone))
         node = self.wiring.nodes[index]
         for param, (low, high) in node.figure.valid.items():
             value = np.atleast_1d(self.values[node.args[node.params.index(param)]])

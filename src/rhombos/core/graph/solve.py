@@ -69,9 +69,13 @@ class Run(Inner):
             self._stand_on(rests)
         self.settling = context.iterating = False
         self.judging = True
-        self._converge(self.layout.held)
+        self._judged()
+        converge = partial(self._converge, self.layout.held)
+        if self.marked is not None:
+            while self.marked.spreading and self.marked.decisions():
+                self.marked.holding_causes(converge)
         while self.unknown.spreading and self._judge_decisions():
-            self.unknown.holding_causes(partial(self._converge, self.layout.held))
+            self.unknown.holding_causes(converge)
         for i, contest in self.layout.contests.items():
             self.picks[i] = self.values.judged(contest).state(single=self.values.variants is None)
 
@@ -150,10 +154,16 @@ class Run(Inner):
             self._stand(rest, best == k)
         self.alternating = tuple(self.wiring.nodes[i].key for i in rests[int(best[0])].alternating)
 
+    def _judged(self) -> None:
+        """The inner solve from the decisions as they stand, with nothing known of what was unknown before."""
+        if self.marked is not None:
+            self.marked.clear()
+        self._converge(self.layout.held)
+
     def _score(self, rest: Rest) -> NDArray[np.int64]:
         """(variants, 4): checks that fail or are unknown, that are tight; decisions that are held, and what a free pass changes."""
         self._stand(rest, np.ones(self.values.lanes, dtype=bool))
-        self._converge(self.layout.held)
+        self._judged()
         code = judged(self.wiring.checks, self.values, len(self.corners.ids), {}).code
         worst = code.min(axis=-1).reshape(code.shape[0], -1)
         return np.stack(np.broadcast_arrays((worst < TIGHT).sum(axis=0), (worst == TIGHT).sum(axis=0), rest.held, rest.wants), axis=-1)

@@ -14,18 +14,17 @@ Mask = NDArray[np.int8]
 
 
 class Unknowns:
-    """Masks by node (0 known, 1 does not apply, 2 unknown), their causes, and the corners that reductions left out."""
+    """Masks by node (0 known, 1 does not apply, 2 unknown) and their causes."""
 
     def __init__(self, wiring: Wiring, plan: Plan) -> None:
         self._wiring = wiring
         self._args = plan.args
         self.masks: dict[int, Mask] = {}
         self.causes: dict[int, list[Cause]] = {}
-        self.reduced_without: dict[int, list[int]] = {}
         self.spreading = False
         self.reach: set[int] = set()
         """What reads a figure that has been unknown somewhere."""
-        self._together: dict[tuple[int, ...], tuple[list[Mask], Mask, list[int]]] = {}
+        self._together: dict[tuple[int, ...], tuple[list[Mask], Mask]] = {}
         self._upstream: list[Mask] | None = None
         """While a loop is judged: the masks of what it reads from outside."""
 
@@ -58,9 +57,7 @@ class Unknowns:
             sources += [np.where(np.atleast_1d(cause.where), cause.kind, 0).astype(np.int8) for cause in own]
         if not sources:
             return None
-        mask, gone = _joined(sources, out.shape[-1]) if own else self._joined(sources, out.shape[-1])
-        if gone:
-            self.reduced_without[index] = gone
+        mask = _joined(sources, out.shape[-1]) if own else self._joined(sources, out.shape[-1])
         mask = self._with_what_went_before(mask, out)
         if not mask.any():
             return None
@@ -70,13 +67,12 @@ class Unknowns:
         self.reach.update(self._wiring.children[index])
         return np.where(mask > 0, np.nan, out)
 
-    def _joined(self, sources: list[Mask], width: int) -> tuple[Mask, list[int]]:
+    def _joined(self, sources: list[Mask], width: int) -> Mask:
         """The same few masks meet again and again: what they make together is kept (and they with it, so that an id stands for its mask)."""
         key = (width, *sorted(map(id, sources)))
         if key not in self._together:
-            self._together[key] = sources, *_joined(sources, width)
-        _, mask, gone = self._together[key]
-        return mask, list(gone)
+            self._together[key] = sources, _joined(sources, width)
+        return self._together[key][1]
 
     @staticmethod
     def _with_what_went_before(mask: Mask, out: Values) -> Mask:
@@ -105,7 +101,6 @@ class Unknowns:
         """A figure is known again."""
         self.masks.pop(index, None)
         self.causes.pop(index, None)
-        self.reduced_without.pop(index, None)
 
     def fail(self, index: int, failure: Failure, value: Values) -> Values:
         """A starting value at which a loop does not settle, and why; returns its values with those taken out."""
@@ -126,14 +121,12 @@ class Unknowns:
         return np.where(np.broadcast_to(where, shape), np.nan, value)
 
 
-def _joined(sources: Sequence[Mask], width: int) -> tuple[Mask, list[int]]:
-    """What is unknown of a figure that is so many corners wide, by what it reads; and the corners that it reduced without."""
+def _joined(sources: Sequence[Mask], width: int) -> Mask:
+    """What is unknown of a figure that is so many corners wide, by what it reads: one without corners only where it is at all of them."""
     mask: Mask | None = None
-    gone: list[int] = []
     for source in sources:
         if width == 1 and source.shape[-1] > 1:
-            gone.extend(np.flatnonzero(source.reshape(-1, source.shape[-1]).any(axis=0)).tolist())
             source = source.min(axis=-1, keepdims=True)
         mask = source if mask is None else np.maximum(mask, source)
     assert mask is not None
-    return mask, gone
+    return mask

@@ -121,7 +121,7 @@ def figure_note(sheet: Sheet, index: int) -> shapes.Note:
             note["unknown"] = unknown
         if absent:
             note["does_not_apply"] = absent
-    if sheet.wiring.nodes[index].figure.valid or index in sheet.reduced_without:
+    if sheet.wiring.nodes[index].figure.valid or sheet.reduced_without(index):
         warnings = sheet.warnings(index)
         if warnings:
             note["warnings"] = warnings

@@ -3,7 +3,7 @@
 import numpy as np
 from numpy.typing import NDArray
 
-from rhombos.core.graph.engine.tape import CODE, OPERATIONS, WORDS
+from rhombos.core.graph.engine.template import CODE, OPERATIONS, WORDS
 
 
 class BoundsError(Exception):

@@ -34,7 +34,8 @@ from rhombos.core.graph.engine.judging import (
 from rhombos.core.graph.engine.kernels import LANES
 from rhombos.core.graph.engine.machine import MACHINE
 from rhombos.core.graph.engine.room import aligned
-from rhombos.core.graph.engine.tape import Template, Writer, template
+from rhombos.core.graph.engine.tape import Place, Records, Writer, program_of
+from rhombos.core.graph.engine.template import Template, template
 from rhombos.core.graph.nodes import WiredNeed, WiredPick
 from rhombos.core.graph.picked import FITS, PickState, ratio
 from rhombos.core.graph.plan import Plan
@@ -163,14 +164,13 @@ class _Trial:
     def program(self, verdict: Template, needs: Sequence[WiredNeed]) -> NDArray[np.int64]:
         """The figures that the needs hang on, and the verdict over them."""
         asked = [i for n in needs for i in (n.capability, n.demand, n.level) if not isinstance(i, float)]
-        words: list[int] = []
-        self.writer.begin()
+        words: list[Records] = []
         hangs_on = self._hangs_on(asked)
         for i in self.cone.nodes:
             if i in hangs_on:
                 words += self._figure(i)
         words += self.writer.write(verdict, [self.made[i] if i in self.made else self.places[i] for i in asked], self.output, wide=False)
-        return np.array(words, dtype=np.int64)
+        return program_of(words)
 
     def _hangs_on(self, asked: Sequence[int]) -> set[int]:
         found: set[int] = set()
@@ -182,7 +182,7 @@ class _Trial:
                 queue.extend(a for a in self.on.plan.args[i] if a not in self.places)
         return found
 
-    def _figure(self, i: int) -> list[int]:
+    def _figure(self, i: int) -> list[Records]:
         of, (row, wide) = self.on.templates[i], self.made[i]
         assert of is not None
         # What a loop starts from is read as it stood.

@@ -9,7 +9,7 @@ from typing import Any
 
 from llvmlite import binding, ir
 
-from rhombos.core.graph.engine.tape import CODE, WORDS
+from rhombos.core.graph.engine.template import CODE, WORDS
 
 WIDE = bool(binding.get_host_cpu_features().get("avx512f", False))
 LANES = 8 if WIDE else 4

@@ -1,6 +1,7 @@
 """Where each node's numbers lie in a sheet's buffer, and the programs that compute runs of nodes there."""
 
 from collections.abc import Mapping, Sequence
+from functools import cached_property
 
 import numpy as np
 from numpy.typing import NDArray
@@ -10,8 +11,10 @@ from rhombos.core.graph.engine.bounds import check
 from rhombos.core.graph.engine.contest import Ground, contests
 from rhombos.core.graph.engine.desk import Desk
 from rhombos.core.graph.engine.kernels import DOWN, FREE, LANES, UP
+from rhombos.core.graph.engine.marking import Marking
 from rhombos.core.graph.engine.steps import LoopSteps, Program, Step
-from rhombos.core.graph.engine.tape import Loop, Template, Writer, template
+from rhombos.core.graph.engine.tape import Loop, Place, Records, Writer, program_of
+from rhombos.core.graph.engine.template import Template, template
 from rhombos.core.graph.nodes import WiredPick
 from rhombos.core.graph.plan import Item, Plan
 from rhombos.core.parts.table import Candidates
@@ -72,6 +75,8 @@ class Layout:
         self.contests = contests(Ground(plan, self.templates, self.row, self.courses, self.wide, corners, across), picks)
         self.published = {i: self._published(*pick) for i, pick in picks.items()}
         self.whole = across and len(self.contests) == len(picks)
+        self.markable = all(isinstance(step, Program) for part in self.held for step in (part.steps if isinstance(part, LoopSteps) else part))
+        """Whether the machine can say what is unknown: no figure is left to NumPy."""
 
     def desk(self) -> Desk:
         """A desk that nobody works at."""
@@ -140,7 +145,7 @@ class Layout:
         of = self.templates[index]
         return range(len(self.plan.args[index])) if of is None else sorted(of.reads)
 
-    def steps(self, nodes: Sequence[int], moving: frozenset[int] | None = None, before: list[int] | None = None) -> tuple[Step, ...]:
+    def steps(self, nodes: Sequence[int], moving: frozenset[int] | None = None, before: list[Records] | None = None) -> tuple[Step, ...]:
         """The nodes in their order, those on the tape gathered into programs; in a loop what hangs on nothing `moving` goes `before` it."""
         out: list[Step] = []
         run: list[int] = []
@@ -155,32 +160,36 @@ class Layout:
                 out.append(i)
         return tuple(out)
 
-    def _program(self, nodes: Sequence[int], moving: frozenset[int] | None, before: list[int] | None) -> Program:
-        if before is None:
-            self.writer.begin()
-        return self._written(nodes, [word for i in nodes for word in self._records(i, moving, before)])
+    def _program(self, nodes: Sequence[int], moving: frozenset[int] | None, before: list[Records] | None) -> Program:
+        return self._written(nodes, [some for i in nodes for some in self._records(i, moving, before)])
 
-    def _written(self, nodes: Sequence[int], records: list[int]) -> Program:
-        words = np.array(records, dtype=np.int64)
+    def _written(self, nodes: Sequence[int], records: list[Records]) -> Program:
+        words = program_of(records)
         self._programs.append(words)
         return Program(tuple(nodes), words, int(words.ctypes.data), len(words), tuple(i for i in nodes if i in self.plan.decided))
 
-    def _records(self, index: int, moving: frozenset[int] | None, before: list[int] | None) -> list[int]:
+    def _records(self, index: int, moving: frozenset[int] | None, before: list[Records] | None) -> list[Records]:
         of = self.templates[index]
         assert of is not None
-        places = self._places(index)
+        places = self.places_of(index)
         if index in self.plan.decided:
             # A decision is worked out beside its place, and then weighed against what stands there.
             words = self.writer.write(of, places, self.beside, wide=False, flag=index)
             side = {"up": UP, "down": DOWN, None: FREE}[self.plan.wiring.nodes[index].figure.safe]
-            return words + self.writer.decide(self.row[index], self.beside, index, side, self.courses[index])
+            return [*words, self.writer.decide(self.row[index], self.beside, index, side, self.courses[index])]
         loop = None
         if moving is not None and before is not None:
             loop = Loop(frozenset(k for k, a in enumerate(self.plan.args[index]) if a in moving), before)
         return self.writer.write(of, places, self.row[index], wide=self.wide[index], flag=index, loop=loop)
 
-    def _places(self, index: int) -> list[tuple[int, bool]]:
+    def places_of(self, index: int) -> list[Place]:
+        """Where what a figure is computed from lies."""
         return [(self.row[a], self.wide[a]) for a in self.plan.args[index]]
+
+    @cached_property
+    def marking(self) -> Marking:
+        """The programs that say what is unknown, made when something is."""
+        return Marking(self)
 
     def _published(self, wired: WiredPick, candidates: Candidates) -> tuple[NDArray[np.intp], NDArray[np.float64]]:
         """Vectors of what a pick publishes, and its numbers for every candidate: (candidates, vectors)."""
@@ -211,7 +220,6 @@ class Layout:
         widest = max(self.size[t] for t in item.tears)
         stepping = [self.wide[t] or self.across > 0 for t in item.tears]
         rows = [[self.row[t] + (k if steps else 0) for k in range(widest)] for t, steps in zip(item.tears, stepping, strict=True)]
-        before: list[int] = []
-        self.writer.begin()
+        before: list[Records] = []
         passes = self.steps(item.nodes, frozenset(item.nodes), before)
         return LoopSteps(item, self._written((), before), passes, self.steps(item.nodes), np.array(rows, dtype=np.intp))

@@ -25,7 +25,7 @@ def assign(programs: Sequence[NDArray[np.int64]], sizes: Sequence[int], taken: i
     has room of its own; all else is used up within its program.
     """
     tables = [p.reshape(-1, words)[:, PLACES] for p in programs]
-    used_in = Counter(int(n) for table in tables for n in np.unique(table[table >= ON_THE_WAY]))
+    used_in = Counter(n for table in tables for n in np.unique(table[table >= ON_THE_WAY]).tolist())
     shared: dict[int, int] = {}
     for number, count in used_in.items():
         if count > 1:
@@ -39,27 +39,27 @@ def assign(programs: Sequence[NDArray[np.int64]], sizes: Sequence[int], taken: i
 
 def _within(records: NDArray[np.int64], table: NDArray[np.int64], sizes: Sequence[int], shared: dict[int, int], start: int) -> int:
     """The same for one program: the end of the room it needs."""
-    rows = table.tolist()
-    last = {n: k for k, row in enumerate(rows) for n in row if n >= ON_THE_WAY}
-    lies = dict(shared)
+    rows, places = np.nonzero(table >= ON_THE_WAY)
+    numbers, which = np.unique(table[rows, places], return_inverse=True)
+    last = np.zeros(len(numbers), dtype=np.int64)
+    last[which] = rows  # of several the one that stands last
+    lies = [shared.get(n, -1) for n in numbers.tolist()]
+    until = [-1 if place >= 0 else end for place, end in zip(lies, last.tolist(), strict=True)]
+    needed = [sizes[n - ON_THE_WAY] for n in numbers.tolist()]
     free: defaultdict[int, list[int]] = defaultdict(list)
     end = start
-    for k, row in enumerate(rows):
-        for place, number in zip(PLACES, row, strict=True):
-            if number < ON_THE_WAY:
-                continue
-            if number not in lies:
-                size = sizes[number - ON_THE_WAY]
-                if not free[size]:
-                    free[size].append(end)
-                    end += size
-                lies[number] = free[size].pop()
-            records[k, place] = -1 - lies[number]
-        # Only now, so that a result never lies where an operand is still read.
-        for number in row:
-            if last.get(number) == k and number not in shared:
-                del last[number]
-                free[sizes[number - ON_THE_WAY]].append(lies[number])
+    for row, n in zip(rows.tolist(), which.tolist(), strict=True):
+        size = needed[n]
+        if lies[n] < 0:
+            if not free[size]:
+                free[size].append(end)
+                end += size
+            lies[n] = free[size].pop()
+        # A result comes before its operands, so that it never lies where one of them is still read.
+        if until[n] == row:
+            until[n] = -1
+            free[size].append(lies[n])
+    records[rows, np.array(PLACES)[places]] = -1 - np.array(lies, dtype=np.int64)[which]
     return end
 
 

@@ -15,6 +15,7 @@ from rhombos.core.graph.engine.iteration import CALL_PASSES, scratch_vectors
 from rhombos.core.graph.engine.kernels import CONTEXT_BENCH, CONTEXT_ITERATING, CONTEXT_WEIGH, LANES, NOT, SAME, TRIAL, TURNED
 from rhombos.core.graph.engine.layout import Layout
 from rhombos.core.graph.engine.machine import MACHINE
+from rhombos.core.graph.engine.marking import Marks
 from rhombos.core.graph.engine.room import aligned
 from rhombos.core.graph.engine.steps import LoopSteps, Program, Step
 from rhombos.core.graph.loops import Tears
@@ -79,6 +80,30 @@ class SheetNumbers:
         self._context[CONTEXT_WEIGH] = weigh
         buffer, context, _ = self._addresses
         MACHINE.run(buffer, program.address, program.length, context, self.blocks, self.layout.rows)
+
+    def mark(self, program: Program, marks: Marks, failed: NDArray[np.bool_] | None = None) -> None:
+        """Carry what is unknown through a part of the sheet; `flags` are raised where a figure has a cause of its own.
+
+        `failed` says where the loop of that part did not settle, as a value that has its corners.
+        """
+        self._context[CONTEXT_ITERATING], self._context[CONTEXT_WEIGH] = False, NOT
+        bench, self._context[CONTEXT_BENCH] = self._context[CONTEXT_BENCH], marks.bench.ctypes.data
+        buffer, context, _ = self._addresses
+        where = None if failed is None else self._raw(failed.astype(float))
+        for k in range(self.blocks):
+            marks.block(k)
+            if where is not None:
+                marks.fail(where[k])
+            MACHINE.run(buffer + k * self.buffer.strides[0], program.address, program.length, context, 1, self.layout.rows)
+            marks.done(k)
+        self._context[CONTEXT_BENCH] = bench
+
+    def _raw(self, values: Values) -> Values:
+        """(corners,) or (variants, corners) as the buffer has them: (blocks, vectors, LANES)."""
+        if self.variants is not None:
+            return self._laid(values)
+        spare = self.layout.across * LANES - values.size
+        return np.pad(values, (0, spare), mode="edge").reshape(1, -1, LANES)
 
     def gather(self, contest: Contest, *, kept: bool) -> Values:
         """A pick's inputs as they stand, a corner in every row: (inputs,) or (variants, inputs).

@@ -4,115 +4,19 @@ A formula is traced once for the whole process (`template`). Where it is used, e
 record: what is done, where the result goes, over how many vectors, and where the operands lie. Nothing is compiled.
 """
 
-from collections.abc import Callable, Sequence
+from collections.abc import Sequence
 from dataclasses import dataclass, field
-from functools import cache
-from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 
-from rhombos.core.formulas.expression import REDUCTIONS, Expr, TraceError, trace
 from rhombos.core.graph.engine.room import ON_THE_WAY, aligned, assign
+from rhombos.core.graph.engine.template import CODE, WORDS, Template
 
-OPERATIONS = (
-    *("copy", "add", "sub", "mul", "div", "neg", "abs", "sqrt", "exp", "log", "log10", "sin", "cos", "pow", "ceil", "floor", "rint"),
-    *("tan", "atan", "atan2", "sinh", "cosh", "tanh", "atanh", "tgamma", "max", "min", "fmax", "fmin"),
-    *("lt", "le", "gt", "ge", "eq", "ne", "and", "or", "not", "isnan", "isfinite", "select", "iterating", "trying"),
-    *("highest", "lowest", "highest_lasting", "highest_across", "lowest_across", "highest_lasting_across", "before_surge", "before_surge_across"),
-    *("doubt", "decide"),
-)
-"""What the kernels can do. Truth is 1 or 0. `…_across` are the forms for corners that lie across the lanes."""
-CODE = {name: k for k, name in enumerate(OPERATIONS)}
-WORDS = 9
-"""Words of a record: operation, result, vectors, then three operands with where they lie and how they step."""
-
-Operand = tuple[str, float]
-"""A parameter ("p", k), an earlier result ("t", k) or a constant ("c", number)."""
-
-
-@dataclass(frozen=True)
-class Step:
-    """One operation of a template; `reads` are the parameters whose corners are its own, `hangs_on` all that it is worked out from."""
-
-    op: str
-    operands: tuple[Operand, ...]
-    reads: frozenset[int]
-    hangs_on: frozenset[int]
-
-
-@dataclass(frozen=True)
-class Template:
-    """A formula as steps: its result, and the conditions under which it is known; `reads` hand their corners on to the result."""
-
-    steps: tuple[Step, ...]
-    result: Operand
-    conditions: tuple[Operand, ...]
-    reads: frozenset[int]
-
-
-class _Writing:
-    """Steps being written from expressions; like terms are written once."""
-
-    def __init__(self) -> None:
-        self.steps: list[Step] = []
-        self._known: dict[tuple[str, tuple[Operand, ...]], Operand] = {}
-        self._memo: dict[int, Operand] = {}
-        self._held: list[Expr] = []
-
-    def operand(self, e: Expr) -> Operand:
-        if id(e) not in self._memo:
-            self._held.append(e)  # an id stands for its expression only as long as that lives
-            self._memo[id(e)] = self._written(e)
-        return self._memo[id(e)]
-
-    def _written(self, e: Expr) -> Operand:
-        if e.op == "constant":
-            return "c", e.number
-        if e.op == "parameter":
-            return "p", e.number
-        operands = tuple(self.operand(a) for a in e.args)
-        if e.op == "pow" and operands[1] in _PLAIN_POWERS:
-            op, operands = _PLAIN_POWERS[operands[1]](operands[0])
-        else:
-            op = e.op
-        if (op, operands) not in self._known:
-            reads = frozenset() if op in REDUCTIONS else frozenset().union(*(self.reads(o) for o in operands))
-            hangs_on = frozenset().union(*(self.hangs_on(o) for o in operands))
-            self._known[op, operands] = "t", float(len(self.steps))
-            self.steps.append(Step(op, operands, reads, hangs_on))
-        return self._known[op, operands]
-
-    def reads(self, operand: Operand) -> frozenset[int]:
-        kind, value = operand
-        if kind == "p":
-            return frozenset((int(value),))
-        return self.steps[int(value)].reads if kind == "t" else frozenset()
-
-    def hangs_on(self, operand: Operand) -> frozenset[int]:
-        kind, value = operand
-        return self.steps[int(value)].hangs_on if kind == "t" else self.reads(operand)
-
-
-# As NumPy: squares, roots and reciprocals of constant exponents by their own operation.
-_PLAIN_POWERS: dict[Operand, Callable[[Operand], tuple[str, tuple[Operand, ...]]]] = {
-    ("c", 2.0): lambda a: ("mul", (a, a)),
-    ("c", 0.5): lambda a: ("sqrt", (a,)),
-    ("c", -1.0): lambda a: ("div", (("c", 1.0), a)),
-}
-
-
-@cache
-def template(fn: Callable[..., Any], count: int) -> Template | None:
-    """A formula of so many arguments as steps; None for what cannot be written down, which is left to NumPy."""
-    try:
-        traced = trace(fn, count)
-    except TraceError:
-        return None
-    writing = _Writing()
-    result = writing.operand(traced.result)
-    conditions = tuple(writing.operand(c) for c in traced.conditions)
-    return Template(tuple(writing.steps), result, conditions, writing.reads(result))
+Records = NDArray[np.int64]
+"""(records, WORDS)."""
+Place = tuple[int, bool]
+"""Where a number lies, and whether it has its corners."""
 
 
 @dataclass(frozen=True)
@@ -120,7 +24,7 @@ class Loop:
     """How a formula stands in a loop: the parameters that change from pass to pass, and the records that go before the passes."""
 
     moving: frozenset[int]
-    before: list[int]
+    before: list[Records]
 
 
 @dataclass
@@ -142,8 +46,6 @@ class Writer:
     """Vectors of the bench in all, known once all is written."""
     _sizes: list[int] = field(default_factory=list)
     """How many vectors each thing worked out on the way needs."""
-    _known: dict[Any, tuple[int, bool]] = field(default_factory=dict)
-    _written: dict[int, int] = field(default_factory=dict)
 
     @property
     def one(self) -> int:
@@ -161,57 +63,47 @@ class Writer:
             self.constants[number] = self._places[key] = self.keep(self.one)
         return self._places[key]
 
-    def begin(self) -> None:
-        """Begin a program: it knows nothing of what another one has worked out on the way."""
-        self._known.clear()
-        self._written.clear()
-
     def write(
-        self, of: Template, places: Sequence[tuple[int, bool]], result: int, *, wide: bool, flag: int = -1, loop: Loop | None = None, judged: bool = True
-    ) -> list[int]:
-        """The records of a template: `places` of its parameters (vector, wide), where its result goes, and the flag its conditions raise.
+        self, of: Template, places: Sequence[Place], result: int, *, wide: bool, flag: int = -1, loop: Loop | None = None, judged: bool = True
+    ) -> list[Records]:
+        """The records of a template: `places` of its parameters, where its result goes, and the flag its conditions raise.
 
-        Not `judged`, it raises none: what it is worked out for is a trial.
-
-        What an earlier formula of the program has worked out from the same numbers is not worked out again. Within a
-        `loop` what hangs on none of the parameters that move is written before its passes.
+        Not `judged`, it raises none: what it is worked out for is a trial. Within a `loop` what hangs on none of the
+        parameters that move is written before its passes.
         """
-        words: list[int] = []
-        at: list[tuple[int, bool]] = []
+        words, conditions = self.worked(of, places, result, wide=wide, loop=loop)
+        return [*words, *(self.record("doubt", flag, self.size(wide=source[1]), [source]) for source in conditions if judged)]
 
-        def place(operand: Operand) -> tuple[int, bool]:
-            kind, value = operand
-            if kind == "p":
-                return places[int(value)]
-            return at[int(value)] if kind == "t" else (self.constant(value), False)
+    def worked(self, of: Template, places: Sequence[Place], result: int, *, wide: bool, loop: Loop | None = None) -> tuple[list[Records], list[Place]]:
+        """As `write`, raising no flag: the records, and where the truth of each condition lies."""
+        shaped = of.shaped(tuple(w for _, w in places), self.corners, self.across)
+        count, steps = len(places), len(shaped.words)
+        table = np.zeros(len(shaped.wide) + 1, dtype=np.int64)
+        table[:count] = [row for row, _ in places]
+        table[count : count + steps] = self._rooms(shaped.sizes)
+        table[count + steps : -1] = [self.constant(number) for number in shaped.constants]
+        still = np.zeros(steps, dtype=np.bool_) if loop is None else ~shaped.moved_by[:, sorted(loop.moving)].any(axis=1)
+        last = shaped.result - count
+        # The result lies where it belongs at once, unless something else is still to be read there.
+        own = 0 <= last < steps and not still[last] and shaped.sizes[last] == self.size(wide=wide) and result not in table[:count]
+        if own:
+            table[shaped.result] = result
+        words = shaped.words.copy()
+        words[:, 1], words[:, 3::2] = table[count : count + steps], table[shaped.refs]
+        if loop is not None:
+            loop.before.append(words[still])
+        out = [words[~still] if loop is not None else words]
+        if not own:
+            out.append(self.record("copy", result, self.size(wide=wide), [(int(table[shaped.result]), shaped.wide[shaped.result])]))
+        return out, [(int(table[c]), shaped.wide[c]) for c in shaped.conditions]
 
-        last = int(of.result[1]) if of.result[0] == "t" and result not in {p for p, _ in places} else -1
-        for k, step in enumerate(of.steps):
-            operands = [place(o) for o in step.operands]
-            # A row that is written in the course of the program is another number from then on.
-            key = (step.op, tuple((row, self._written.get(row, 0)) for row, _ in operands))
-            found = self._known.get(key)
-            if found is not None:
-                at.append(found)
-                continue
-            own_wide = any(places[p][1] for p in step.reads)
-            still = loop is not None and step.op not in ("iterating", "trying") and step.hangs_on.isdisjoint(loop.moving)
-            own = k == last and not still and self.size(wide=own_wide) == self.size(wide=wide)
-            target = result if own else self._room(self.size(wide=own_wide))
-            at.append((target, own_wide))
-            if not own:
-                self._known[key] = at[-1]
-            (loop.before if still and loop is not None else words).extend(self._record(step.op, target, own_wide, operands))
-        source = place(of.result)
-        if source[0] != result:
-            words += self.record("copy", result, self.size(wide=wide), [source])
-        self._written[result] = self._written.get(result, 0) + 1
-        for operand in of.conditions if judged else ():
-            source = place(operand)
-            words += self.record("doubt", flag, self.size(wide=source[1]), [source])
-        return words
+    def _rooms(self, sizes: Sequence[int]) -> NDArray[np.int64]:
+        first = ON_THE_WAY + len(self._sizes)
+        self._sizes.extend(sizes)
+        return np.arange(first, first + len(sizes))
 
-    def _room(self, size: int) -> int:
+    def room(self, size: int) -> int:
+        """Room on the bench for what is worked out on the way."""
         self._sizes.append(size)
         return ON_THE_WAY + len(self._sizes) - 1
 
@@ -231,23 +123,18 @@ class Writer:
             made[-1 - place : -1 - place + self.one] = number
         return made
 
-    def _record(self, op: str, target: int, wide: bool, operands: Sequence[tuple[int, bool]]) -> list[int]:
-        if op in REDUCTIONS:
-            return self.record(op if not self.across else f"{op}_across", target, self.size(wide=operands[0][1]), operands)
-        if op == "before_surge":
-            if not operands[0][1]:
-                return self.record("copy", target, self.one, operands)
-            return self.record(op if not self.across else f"{op}_across", target, self.size(wide=True), operands)
-        return self.record(op, target, self.size(wide=wide), operands)
-
-    def record(self, op: str, target: int, count: int, operands: Sequence[tuple[int, bool]]) -> list[int]:
+    def record(self, op: str, target: int, count: int, operands: Sequence[Place]) -> Records:
         """One record; an operand without corners does not step, unless every number takes several vectors."""
-        words = [CODE[op], target, count]
-        for row, wide in operands:
-            words += [row, int(wide or self.across > 0)]
-        return words + [0] * (WORDS - len(words))
+        words = np.zeros((1, WORDS), dtype=np.int64)
+        words[0, :3] = CODE[op], target, count
+        words[0, 3 : 3 + 2 * len(operands)] = [word for row, wide in operands for word in (row, wide or self.across > 0)]
+        return words
 
-    def decide(self, row: int, computed: int, flag: int, side: int, course: int) -> list[int]:
+    def decide(self, row: int, computed: int, flag: int, side: int, course: int) -> Records:
         """The record that weighs a decision: its row, where its formula's result lies, the flag it raises, its safe side, the row of its course."""
-        self._written[row] = self._written.get(row, 0) + 1
-        return [CODE["decide"], row, self.one, computed, 1, flag, side, course, 1]
+        return np.array([[CODE["decide"], row, self.one, computed, 1, flag, side, course, 1]], dtype=np.int64)
+
+
+def program_of(records: Sequence[Records]) -> NDArray[np.int64]:
+    """Records one behind the other, as the kernels read them."""
+    return np.concatenate([np.zeros((0, WORDS), dtype=np.int64), *records]).reshape(-1)

@@ -1,0 +1,159 @@
+"""What one solve does not know, marked by the machine: masks by the programs of `engine.marking`, causes by the formulas themselves."""
+
+from collections.abc import Callable, Mapping, Sequence
+from typing import TYPE_CHECKING
+
+import numpy as np
+from numpy.typing import NDArray
+
+from rhombos.core.formulas.numeric import UNKNOWN, Cause, said
+from rhombos.core.graph.engine.kernels import LANES
+from rhombos.core.graph.engine.marking import LoopMarks, Marking, Marks
+from rhombos.core.graph.engine.sheet_numbers import SheetNumbers
+from rhombos.core.graph.engine.steps import LoopSteps, Program, Step
+from rhombos.core.graph.loops import Failure
+
+if TYPE_CHECKING:
+    from rhombos.core.graph.engine.layout import Layout
+
+Mask = NDArray[np.int8]
+
+
+class Marked:
+    """Masks and causes of one solve. Nothing is made ready until something is not known."""
+
+    def __init__(self, layout: "Layout", values: SheetNumbers) -> None:
+        self._layout = layout
+        self._values = values
+        self._nodes = layout.plan.wiring.nodes
+        self._made: Marks | None = None
+        self.causes: dict[int, list[Cause]] = {}
+        self.ends: dict[int, Mask] = {}
+        """Masks of figures that nothing reads; what they say is asked of them when somebody wants to know."""
+
+    @property
+    def spreading(self) -> bool:
+        """Whether something is unknown that other figures read."""
+        return self._made is not None and self._made.spreads()
+
+    def clear(self) -> None:
+        """All is known again."""
+        self._made = None
+        self.causes.clear()
+        self.ends.clear()
+
+    def part(self, part: tuple[Step, ...]) -> None:
+        """Mark the figures of a part that has been computed."""
+        if not self.spreading and self._only_ends():
+            return
+        program = self._marking.parts[id(part)]
+        assert isinstance(program, Program), "no loop"
+        self._mark(program)
+        self._note(program.nodes, lambda i: self._masks_of(self._layout.plan.args[i]))
+
+    def _only_ends(self) -> bool:
+        """Where nothing is unknown but figures that nothing reads: their values say where, and their formulas of what kind."""
+        found = np.flatnonzero(self._values.flags).tolist()
+        kinds = {i: set(of.kinds) for i in found if (of := self._layout.templates[i]) is not None}
+        if any(self._layout.plan.wiring.children[i] or len(kinds[i]) > 1 for i in found):
+            return False
+        for i in found:
+            (kind,) = kinds[i]
+            self.ends[i] = np.where(np.isnan(np.atleast_1d(self._values[i])), kind, 0).astype(np.int8)
+        self._values.flags.fill(0)
+        return True
+
+    def loop(self, loop: LoopSteps, failed: Mapping[int, Failure]) -> None:
+        """Mark the figures of a loop; what did not settle says itself of the state it ran into first, then that it ran."""
+        made = self._marking.parts[id(loop)]
+        assert isinstance(made, LoopMarks), "a loop"
+        if not failed:
+            self._mark(made.settled)
+            upstream = self._masks_of(made.upstream)
+            self._note(loop.item.nodes, lambda _: upstream)
+            return
+        said = {i: self._said(i) for i in failed}
+        self._mark(made.failed, next(iter(failed.values()))[0])
+        upstream = self._masks_of(made.upstream)
+        self._note([i for i in loop.item.nodes if i not in failed], lambda _: upstream)
+        for index, failure in failed.items():
+            self._keep(index, [*said[index], self._ran(index, failure)], upstream)
+
+    def decisions(self) -> bool:
+        """Say of decisions which have nothing left to be made from; whether there is one more."""
+        decided = [i for i in self._marking.maybe if i in self._layout.plan.decided]
+        before = {i for i in decided if self.mask(i) is not None}
+        self._mark(self._marking.decisions)
+        for i in [i for i in self.causes if i in self._marking.between and not self._values.flags[i]]:
+            del self.causes[i]
+        self._values.flags.fill(0)
+        return any(i not in before and self.mask(i) is not None for i in decided)
+
+    def holding_causes(self, converge: Callable[[], None]) -> None:
+        """Converge once more with decisions that have become unknown: what they hang on, and hangs on them, keeps its cause."""
+        before = dict(self.causes)
+        converge()
+        for index, causes in before.items():
+            if self.mask(index) is not None:
+                self.causes.setdefault(index, causes)
+
+    def mask(self, index: int) -> Mask | None:
+        """0 known, 1 does not apply, 2 unknown, shaped as the values; None where all is known."""
+        if index in self.ends:
+            return self.ends[index]
+        if self._made is None or index not in self._marking.maybe:
+            return None
+        layout, first = self._layout, -1 - self._marking.places[index]
+        raw = self._made.all_masks()[:, first : first + layout.size[index]]
+        return self._values.shown(raw, layout.count[index]).astype(np.int8) if raw.any() else None
+
+    def masks(self) -> dict[int, Mask]:
+        """Of all figures that are unknown somewhere."""
+        if self._made is None:
+            return dict(self.ends)
+        vectors = np.flatnonzero(self._made.all_masks().any(axis=(0, 2)))
+        nodes = np.unique(self._marking.node_of[vectors]).tolist()
+        return self.ends | {i: mask for i in nodes if (mask := self.mask(i)) is not None}
+
+    @property
+    def _marking(self) -> Marking:
+        return self._layout.marking
+
+    @property
+    def _marks(self) -> Marks:
+        if self._made is None:
+            self._made = Marks(self._marking, LANES, self._values.blocks)
+        return self._made
+
+    def _mark(self, program: Program, failed: NDArray[np.bool_] | None = None) -> None:
+        self._values.flags.fill(0)
+        self._values.mark(program, self._marks, failed)
+
+    def _masks_of(self, nodes: Sequence[int]) -> list[Mask]:
+        return [mask for i in dict.fromkeys(nodes) if (mask := self.mask(i)) is not None]
+
+    def _note(self, nodes: Sequence[int], before: Callable[[int], list[Mask]]) -> None:
+        """Write down what the figures say whose own conditions do not hold, where what is `before` them is known."""
+        flags = self._values.flags
+        for i in nodes:
+            self.causes.pop(i, None)
+            self.ends.pop(i, None)
+            if flags[i]:
+                self._keep(i, self._said(i), before(i))
+        flags.fill(0)
+
+    def _keep(self, index: int, causes: list[Cause], before: list[Mask]) -> None:
+        own = [cause for cause in (c.beyond(before) for c in causes) if cause.where.any()]
+        if own:
+            self.causes[index] = own
+
+    def _said(self, index: int) -> list[Cause]:
+        """What a formula says of the numbers as they stand."""
+        fn, args = self._nodes[index].fn, self._layout.plan.args[index]
+        return [] if fn is None or not args else said(fn, (self._values[a] for a in args))
+
+    def _ran(self, index: int, failure: Failure) -> Cause:
+        where, residual, passes = failure
+        key = self._nodes[index].key
+        sentence = f"the loop through {key} does not settle: it runs away, residual {{residual}} after {passes} passes"
+        return Cause(UNKNOWN, where, sentence, {"residual": residual})
