@@ -249,25 +249,43 @@ SERIES: dict[str, Values] = {"E6": np.array(_E24[::4]), "E12": np.array(_E24[::2
 @lru_cache(maxsize=32)
 def nearest_in(series: str, side: str = "nearest") -> Callable[[Any], Any]:
     """Return a function to preferred values of a series (IEC 60063): `side` is "up", "down" or "nearest" (by ratio)."""
-    # Whole thousandths of one decade and its neighbours: with exact powers of ten they give the double nearest to the decimal.
-    base = [float(round(1000 * r)) for r in SERIES[series]]
-    rungs = [round(base[-1] / 10), *base, 10 * base[0]]
 
     def pick(x: Any) -> Any:
         bare = _bare(x)
         with np.errstate(all="ignore"):
             exponent = np.floor(np.log10(bare))
             mantissa = bare / 10.0**exponent
-            found: Any = rungs[-1] if side == "up" else rungs[0]
-            if side == "up":
-                for rung in reversed(rungs[:-1]):
-                    found = np.where(mantissa * (1 - 1e-9) <= rung / 1000, rung, found)
-            else:
-                for lower, rung in itertools.pairwise(rungs):
-                    passed = mantissa * (1 + 1e-9) >= rung / 1000 if side == "down" else mantissa > math.sqrt(lower * rung) / 1000
-                    found = np.where(passed, rung, found)
+            found = _chosen(mantissa, _rungs_about(series, mantissa), side)
             value = np.where(exponent >= 3, found * 10.0 ** (exponent - 3), found / 10.0 ** (3 - exponent))
             value = np.where((bare > 0) & np.isfinite(bare), value, np.nan)
         return float(value) if type(x) is float else _dressed(x, value)
 
     return pick
+
+
+def _rungs_about(series: str, mantissa: Any) -> list[Any]:
+    """Rungs of a series about a mantissa, rising: those next to it among them.
+
+    In whole thousandths: with exact powers of ten they give the double nearest to the decimal.
+    """
+    if series != "E96":
+        base = [float(round(1000 * r)) for r in SERIES[series]]
+        return [round(base[-1] / 10), *base, 10 * base[0]]
+    # Rounded to two decimals no rung lies further than a quarter of a step from its place.
+    below = np.floor(96 * np.log10(mantissa))
+    rungs = [np.round(100 * 10.0 ** ((below + k) / 96)) * 10 for k in (-1, 0, 1, 2)]
+    return [np.where(below > 0, rungs[0], 976.0), *rungs[1:]]
+
+
+def _chosen(mantissa: Any, rungs: Sequence[Any], side: str) -> Any:
+    """The rung that a mantissa goes to, of several that rise."""
+    if side == "up":
+        found = rungs[-1]
+        for rung in reversed(rungs[:-1]):
+            found = np.where(mantissa * (1 - 1e-9) <= rung / 1000, rung, found)
+        return found
+    found = rungs[0]
+    for lower, rung in itertools.pairwise(rungs):
+        passed = mantissa * (1 + 1e-9) >= rung / 1000 if side == "down" else mantissa > np.sqrt(lower * rung) / 1000
+        found = np.where(passed, rung, found)
+    return found

@@ -273,9 +273,11 @@ class Inner:
         else:
             inputs, judged = values.gather(contest, kept=self.kept), values.judged(contest)
             former = judged.chosen.copy()
-            values.judge(contest, inputs, self.asked.get(index), self.remember, pinned)
+            asked = self.asked.pop(index, None)
+            last = np.empty_like(inputs) if asked is None else asked
+            values.judge(contest, inputs, last, (asked is not None, self.remember, pinned))
             if self.remember != NOTHING:
-                self.asked[index] = inputs
+                self.asked[index] = last
             chosen = judged.chosen[0] if values.variants is None else judged.chosen
         if former is None or not np.array_equal(np.reshape(former, -1), np.reshape(chosen, -1)):
             values.changed[index] = True

@@ -23,7 +23,7 @@ MOST_PASSES = 30
 LOST_PASSES = 15
 """As many where a corner has no operation."""
 JUDGED_FROM = 3
-RELEASES = 3
+RELEASES = 1
 """How often decisions at rest are let go, so that none keeps to its side for the sake of what is no more."""
 FREE_PASSES = 1
 """How often all is decided anew from a rest, without what was remembered on the way."""
@@ -121,7 +121,8 @@ class Run(Inner):
 
     def _stands(self) -> bool:
         """Whether some variant has an operation at every corner. Where there is none, what is held is of little use to anybody."""
-        return bool(np.all([self.values.begun(loop) for loop in self.layout.held if isinstance(loop, LoopSteps)], axis=0).any())
+        begun = [self.values.begun(loop) for loop in self.layout.loops]
+        return bool(np.logical_and.reduce(begun).any()) if begun else True
 
     def _calm(self) -> Rest:
         """Passes until no decision changes; fewer where there is no operation to be decided from."""
@@ -216,9 +217,7 @@ class Run(Inner):
 
     def _settle_loops(self, tolerance: float) -> None:
         """Bring the loops to rest; what hangs on them is computed by the pass that follows, in line-up order."""
-        for loop in self.layout.held:
-            if not isinstance(loop, LoopSteps):
-                continue
+        for loop in self.layout.loops:
             failed = self._iterate(loop, tolerance)
             if not failed:
                 continue

@@ -12,6 +12,8 @@ from rhombos.core.formulas.numeric import Values, lowest
 from rhombos.core.graph.cones import Cone
 from rhombos.core.graph.engine.bounds import check
 from rhombos.core.graph.engine.judging import (
+    CALL_ASKED,
+    CALL_BEFORE,
     CALL_BLOCKS,
     CALL_COLUMNS,
     CALL_CONTEXT,
@@ -34,7 +36,7 @@ from rhombos.core.graph.engine.judging import (
 from rhombos.core.graph.engine.kernels import LANES
 from rhombos.core.graph.engine.machine import MACHINE
 from rhombos.core.graph.engine.room import aligned
-from rhombos.core.graph.engine.tape import Place, Records, Writer, program_of
+from rhombos.core.graph.engine.tape import Loop, Place, Records, Writer, program_of
 from rhombos.core.graph.engine.template import Template, template
 from rhombos.core.graph.nodes import WiredNeed, WiredPick
 from rhombos.core.graph.picked import FITS, PickState, ratio
@@ -128,12 +130,14 @@ class Contest:
         for i in cone.nodes:
             made[i] = (self.vectors, on.wide[i])
             self.vectors += self.writer.size(wide=on.wide[i])
-        trial = _Trial(self.writer, on, cone, places, made, stands, self.output)
+        before: list[Records] = []
+        trial = _Trial(self.writer, on, cone, places, made, stands, self.output, frozenset(i for _, i in shown), before)
         margin, missed = _verdict(_levels(needs))
-        programs = [trial.program(margin, needs), trial.program(missed, needs)]
+        programs = [trial.program(margin, needs), program_of(trial.verdict(missed, needs))]
+        programs.append(program_of(before))
         if cone.first:
             first = [needs[k] for k in cone.first]
-            programs.append(trial.program(_verdict(_levels(first))[0], first))
+            programs.append(trial.program(_verdict(_levels(first))[0], first, apart=True))
         self.writer.settle(programs)
         for program in programs:
             check(program, self.vectors, self.writer.vectors, 0)
@@ -151,26 +155,30 @@ def _levels(needs: Sequence[WiredNeed]) -> tuple[float | None, ...]:
 
 @dataclass(frozen=True)
 class _Trial:
-    """A cone being written: where the inputs and columns lie (`places`), the figures made of them, and the decisions that stand."""
+    """A cone being written: where the inputs and columns lie (`places`), the figures made of them, and the decisions that stand.
+
+    `before` gathers what hangs on none of the candidate's numbers, its `part`.
+    """
 
     writer: Writer
     on: Ground
     cone: Cone
-    places: Mapping[int, tuple[int, bool]]
-    made: Mapping[int, tuple[int, bool]]
-    stands: Mapping[int, tuple[int, bool]]
+    places: Mapping[int, Place]
+    made: Mapping[int, Place]
+    stands: Mapping[int, Place]
     output: int
+    part: frozenset[int]
+    before: list[Records]
 
-    def program(self, verdict: Template, needs: Sequence[WiredNeed]) -> NDArray[np.int64]:
-        """The figures that the needs hang on, and the verdict over them."""
-        asked = [i for n in needs for i in (n.capability, n.demand, n.level) if not isinstance(i, float)]
-        words: list[Records] = []
-        hangs_on = self._hangs_on(asked)
-        for i in self.cone.nodes:
-            if i in hangs_on:
-                words += self._figure(i)
-        words += self.writer.write(verdict, [self.made[i] if i in self.made else self.places[i] for i in asked], self.output, wide=False)
-        return program_of(words)
+    def program(self, verdict: Template, needs: Sequence[WiredNeed], *, apart: bool = False) -> NDArray[np.int64]:
+        """The figures that the needs hang on, and the verdict over them; `apart` by itself, with nothing worked out before."""
+        hangs_on = self._hangs_on(_asked(needs))
+        words = [some for i in self.cone.nodes if i in hangs_on for some in self._figure(i, apart=apart)]
+        return program_of([*words, *self.verdict(verdict, needs)])
+
+    def verdict(self, verdict: Template, needs: Sequence[WiredNeed]) -> list[Records]:
+        """The verdict over figures that have been worked out."""
+        return self.writer.write(verdict, [self.made[i] if i in self.made else self.places[i] for i in _asked(needs)], self.output, wide=False)
 
     def _hangs_on(self, asked: Sequence[int]) -> set[int]:
         found: set[int] = set()
@@ -182,15 +190,21 @@ class _Trial:
                 queue.extend(a for a in self.on.plan.args[i] if a not in self.places)
         return found
 
-    def _figure(self, i: int) -> list[Records]:
-        of, (row, wide) = self.on.templates[i], self.made[i]
+    def _figure(self, i: int, *, apart: bool) -> list[Records]:
+        of, (row, wide), args = self.on.templates[i], self.made[i], self.on.plan.args[i]
         assert of is not None
         # What a loop starts from is read as it stood.
-        words = self.writer.write(of, [self.places[a] if a in self.places else self.made[a] for a in self.on.plan.args[i]], row, wide=wide, judged=False)
+        read = [self.places[a] if a in self.places else self.made[a] for a in args]
+        moving = frozenset(k for k, a in enumerate(args) if a in self.part or a not in self.places)
+        words = self.writer.write(of, read, row, wide=wide, judged=False, loop=None if apart else Loop(moving, self.before))
         if i in self.stands:
             side = _UP if self.on.plan.wiring.nodes[i].figure.safe == "up" else _DOWN
             words += self.writer.write(side, [self.made[i], self.stands[i]], row, wide=wide)
         return words
+
+
+def _asked(needs: Sequence[WiredNeed]) -> list[int]:
+    return [i for n in needs for i in (n.capability, n.demand, n.level) if not isinstance(i, float)]
 
 
 class Seat:
@@ -205,7 +219,7 @@ class Seat:
         self._block = table.shape[1] * LANES * table.itemsize
         self.call = np.zeros(CALL_WORDS, dtype=np.int64)
         self.call[[CALL_COLUMNS, CALL_INPUTS, CALL_ROOM, CALL_VECTORS, CALL_MARGINS]] = table.shape[1], contest.inputs, room, contest.vectors, margins
-        for at, program in zip((CALL_MARGIN, CALL_MISSED, CALL_FIRST), contest.programs, strict=False):
+        for at, program in zip((CALL_MARGIN, CALL_MISSED, CALL_BEFORE, CALL_FIRST), contest.programs, strict=False):
             self.call[at : at + 2] = program.ctypes.data, len(program)
         self.address = int(self.call.ctypes.data)
         self.judged = Judged(1, contest)
@@ -225,12 +239,15 @@ class Seat:
         call[CALL_PINNED : CALL_CONTEXT + 1] = lane, context
         call[CALL_COURSE] = state.course.ctypes.data
 
-    def judge(self, inputs: Values, former: Values | None, state: "Judged", remember: int, pinned: int | None, context: int) -> None:
-        """Decide for every row of `inputs`, (variants, inputs), where it is not as in `former`; changes `state`."""
+    def judge(self, inputs: Values, former: Values, state: "Judged", how: tuple[bool, int, int | None], context: int) -> None:
+        """Decide for every row of `inputs`, (variants, inputs), where it is not as in `former`; changes `state`, and `former` to what has been asked.
+
+        `how` is: whether `former` has been asked, what is to be remembered, the candidate that is pinned.
+        """
+        asked, remember, pinned = how
         self._to_judge(state, context, pinned)
-        self.call[CALL_GIVEN] = inputs.ctypes.data
-        self.call[CALL_FORMER] = 0 if former is None else former.ctypes.data
-        self.call[CALL_REMEMBER] = remember
+        self.call[[CALL_GIVEN, CALL_FORMER]] = inputs.ctypes.data, former.ctypes.data
+        self.call[[CALL_ASKED, CALL_REMEMBER]] = asked, remember
         MACHINE.judge(self.address, len(state.chosen))
         if pinned is not None:
             state.chosen[:] = pinned

@@ -6,7 +6,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from rhombos.core.graph.engine.contest import Contest, Seat
-from rhombos.core.graph.engine.kernels import LANES
+from rhombos.core.graph.engine.iteration import CALL_PASSES, scratch_vectors
+from rhombos.core.graph.engine.kernels import CONTEXT_ITERATING, LANES, NOT, TRIAL
 from rhombos.core.graph.engine.passing import (
     LEFT,
     PICK,
@@ -28,7 +29,8 @@ from rhombos.core.graph.engine.passing import (
     STEP_TABLE,
     STEP_WORDS,
 )
-from rhombos.core.graph.engine.steps import Program, Step
+from rhombos.core.graph.engine.room import aligned
+from rhombos.core.graph.engine.steps import LoopSteps, Program, Step
 
 if TYPE_CHECKING:
     from rhombos.core.graph.engine.layout import Layout
@@ -40,8 +42,29 @@ class Desk:
     def __init__(self, layout: "Layout") -> None:
         self.layout = layout
         self.bench = layout.writer.bench(LANES)
+        self.flags, self.changed = (np.zeros(len(layout.row), dtype=np.uint8) for _ in range(2))
+        """By node: what a condition says of it, and whether it is a decision that moved."""
         self._seats: dict[int, Seat] = {}
         self._rounds: dict[int, Round] = {}
+        self._settling: dict[int, Settling] = {}
+        self._contexts: Contexts | None = None
+
+    def contexts(self, told: tuple[NDArray[np.generic], ...]) -> "Contexts":
+        """What the machine is told, of corners that `Layout.told_of` has told of."""
+        self.flags.fill(0)
+        self.changed.fill(0)
+        if self._contexts is None or self._contexts.told is not told:
+            self._contexts = Contexts(told, self)
+        return self._contexts
+
+    def settling(self, loop: LoopSteps, blocks: int) -> "Settling":
+        """Room for bringing a loop to rest."""
+        if blocks > 1:
+            return Settling(loop, blocks, len(self.flags))
+        key = id(loop)  # the layout keeps them for as long as it has desks
+        if key not in self._settling:
+            self._settling[key] = Settling(loop, 1, len(self.flags))
+        return self._settling[key]
 
     def seat(self, contest: Contest) -> Seat:
         if contest.pick not in self._seats:
@@ -69,6 +92,42 @@ class Desk:
             self._rounds[key] = Round(steps, self)
             self._rounds[key].begin(pinned)
         return self._rounds[key]
+
+
+class Contexts:
+    """What the machine is told of a sheet, and of the trials of its picks."""
+
+    def __init__(self, told: tuple[NDArray[np.generic], ...], desk: Desk) -> None:
+        self.told = told
+        lasting, before, *in_rows = (a.ctypes.data for a in told)
+        own, rows = [lasting, before, desk.flags.ctypes.data], [*in_rows, desk.flags.ctypes.data]
+        self.sheet, self.trial = (np.array([0, *a, NOT, desk.changed.ctypes.data, desk.bench.ctypes.data], dtype=np.int64) for a in (own, rows))
+        self.trial[CONTEXT_ITERATING] = TRIAL
+        self.addresses = int(self.sheet.ctypes.data), int(self.trial.ctypes.data)
+
+
+class Settling:
+    """A loop being brought to rest: the call, room for its history, and where what did not settle is written."""
+
+    def __init__(self, loop: LoopSteps, blocks: int, flags: int) -> None:
+        tears, vectors = loop.tear_rows.shape
+        scratch, rows = aligned(scratch_vectors(tears, vectors), LANES), np.ascontiguousarray(loop.tear_rows, dtype=np.int64)
+        self.residual, self.opened = np.zeros((blocks, tears, vectors, LANES)), np.zeros((blocks, vectors, LANES))
+        self._kept = scratch, rows
+        addresses = [a.ctypes.data for a in (scratch, self.residual, self.opened)]
+        before = loop.preparation
+        self.call = np.array([rows.ctypes.data, tears, vectors, *addresses, flags, before.address, before.length, 0, 0, 0], dtype=np.int64)
+        self.address = int(self.call.ctypes.data)
+
+    def outcome(self) -> tuple[NDArray[np.bool_] | None, NDArray[np.float64], int, bool]:
+        """Which elements did not settle, or None, with their residuals; the passes; whether a condition was doubtful at rest."""
+        passes, failed, doubt = self.call[CALL_PASSES:].tolist()
+        if not failed:
+            return None, self.residual, passes, bool(doubt)
+        found = self.opened > 0, self.residual.copy(), passes, bool(doubt)
+        self.opened.fill(0)
+        self.residual.fill(0)
+        return found
 
 
 class Round:

@@ -13,14 +13,17 @@ from rhombos.core.graph.picked import CLEARLY, FITS
 
 CALL_TABLE, CALL_BLOCKS, CALL_COLUMNS, CALL_INPUTS, CALL_MARGIN, CALL_MARGIN_LENGTH, CALL_MISSED, CALL_MISSED_LENGTH = range(8)
 CALL_GIVEN, CALL_ROOM, CALL_VECTORS, CALL_MARGINS, CALL_REJECTED, CALL_CHOSEN, CALL_FITS, CALL_REMEMBER, CALL_PINNED, CALL_CONTEXT, CALL_FORMER = range(8, 19)
-CALL_FIRST, CALL_FIRST_LENGTH, CALL_COURSE = 19, 20, 21
-CALL_WORDS = 22
+CALL_FIRST, CALL_FIRST_LENGTH, CALL_COURSE, CALL_ASKED, CALL_BEFORE, CALL_BEFORE_LENGTH = range(19, 25)
+CALL_WORDS = 25
 """What a call says: the candidates' columns (blocks, columns, LANES), the two programs, the inputs (variants, inputs), room
 for one block and its vectors, room for the margins (blocks, LANES), what was rejected (variants, blocks × LANES), where the
 chosen (variants) and whether it fits go, what is to be remembered, the candidate that is pinned (or −1), the programs' context,
-and the inputs of the last time (or 0): a variant whose inputs are the same is left as it was; and the program of the margins
-that hang on no operation (or 0): who misses one of those is not looked at further; and the courses (variants) of the choices:
-only where one has turned more than TURNED times is anything remembered."""
+and room for the inputs of the last time: where there was one (the word `asked`), a variant whose inputs are the same is left as
+it was; and the program of the margins that hang on no operation (or 0): who misses one of those is not looked at further; and
+the courses (variants) of the choices: only where one has turned more than TURNED times is anything remembered; and what is worked
+out once for all candidates, since it hangs on none of their numbers. The program of how many needs are missed follows that of the margins."""
+ALIKE = 1e-6
+"""Inputs that differ by no more than loops at rest do, relative, ask nothing new."""
 NOTHING, CLEAR_MISSES, ALL_MISSES, AND_STAY = range(4)
 """What is remembered as rejected: nothing yet, what misses by more than `CLEARLY` leaves open, all that misses; at last
 also, where nothing fits, what was chosen stays: which of many misfits comes nearest may alternate for ever."""
@@ -63,8 +66,7 @@ class Judging:
         b.cbranch(self._same(variant), skip, work)
         b.position_at_end(work)
         self._recall(variant)
-        given = b.gep(self._pointer(CALL_GIVEN, DOUBLE), [b.mul(variant, self.words[CALL_INPUTS])])
-        repeat(b, self.words[CALL_INPUTS], lambda k: b.store(spread(b, b.load(b.gep(given, [k])), VECTOR), b.gep(self.room, [k]), align=8))
+        self._prepare(variant)
         found, last, done = (self.function.append_basic_block(n) for n in ("found", "last", "done"))
         first = b.gep(self._pointer(CALL_REJECTED, BYTE), [b.mul(variant, self.total)])
         b.store(INT(0), self.block)
@@ -127,21 +129,40 @@ class Judging:
         b.store(b.select(moved, b.mul(way, times), course), place)
 
     def _same(self, variant: Any) -> Any:
-        """Whether a variant's inputs are, bit for bit, those of the last time."""
+        """Whether a variant's inputs are alike those of the last time."""
         b = self.b
         differs = self.differs
         b.store(INT(1), differs)
-        known = b.icmp_signed("!=", self.words[CALL_FORMER], INT(0))
+        known = b.icmp_signed("!=", self.words[CALL_ASKED], INT(0))
+        first = b.mul(variant, self.words[CALL_INPUTS])
+        absolute = self.module.declare_intrinsic("llvm.fabs", [DOUBLE])
         with b.if_then(known):
             b.store(INT(0), differs)
-            first = b.mul(variant, self.words[CALL_INPUTS])
 
             def compare(k: Any) -> None:
-                now, then = (b.load(b.gep(self._pointer(at, INT), [b.add(first, k)])) for at in (CALL_GIVEN, CALL_FORMER))
-                b.store(b.or_(b.load(differs), b.xor(now, then)), differs)
+                bits = [b.load(b.gep(self._pointer(at, INT), [b.add(first, k)])) for at in (CALL_GIVEN, CALL_FORMER)]
+                now, then = (b.bitcast(x, DOUBLE) for x in bits)
+                near = b.fcmp_ordered("<=", b.call(absolute, [b.fsub(now, then)]), b.fmul(DOUBLE(ALIKE), b.call(absolute, [now])))
+                both = b.and_(b.fcmp_unordered("uno", now, now), b.fcmp_unordered("uno", then, then))
+                alike = b.or_(b.icmp_unsigned("==", *bits), b.or_(near, both))
+                b.store(b.or_(b.load(differs), b.zext(b.not_(alike), INT)), differs)
 
             repeat(b, self.words[CALL_INPUTS], compare)
         return b.icmp_unsigned("==", b.load(differs), INT(0))
+
+    def _prepare(self, variant: Any) -> None:
+        """The inputs into the block, and kept for the next time; what hangs on them alone."""
+        b = self.b
+        first = b.mul(variant, self.words[CALL_INPUTS])
+        given, former = (b.gep(self._pointer(at, DOUBLE), [first]) for at in (CALL_GIVEN, CALL_FORMER))
+
+        def put(k: Any) -> None:
+            number = b.load(b.gep(given, [k]))
+            b.store(number, b.gep(former, [k]))
+            b.store(spread(b, number, VECTOR), b.gep(self.room, [k]), align=8)
+
+        repeat(b, self.words[CALL_INPUTS], put)
+        self._run(CALL_BEFORE, CALL_BEFORE_LENGTH)
 
     def _work(self, program: int, length: int) -> Any:
         """One block's candidates through a program: its result."""
@@ -153,6 +174,11 @@ class Judging:
                 self.words[CALL_COLUMNS],
                 lambda k: b.store(b.load(b.gep(columns, [k]), align=8), b.gep(self.room, [b.add(self.words[CALL_INPUTS], k)]), align=8),
             )
+        return self._run(program, length)
+
+    def _run(self, program: int, length: int) -> Any:
+        """A program with the block as it stands: its result."""
+        b = self.b
         run, buffer = self.module.globals["run"], b.bitcast(self.room, DOUBLE.as_pointer())
         context = self._pointer(CALL_CONTEXT, INT)
         b.call(run, [buffer, self._pointer(program, INT), self.words[length], context, INT(1), self.words[CALL_VECTORS]])
@@ -215,7 +241,7 @@ class Judging:
         def look(block: Any) -> None:
             b.store(block, self.block)
             margin = self._margins()
-            missed = self._work(CALL_MISSED, CALL_MISSED_LENGTH)
+            missed = self._run(CALL_MISSED, CALL_MISSED_LENGTH)
             known = b.select(b.fcmp_ordered(">", margin, splat(0.0)), margin, splat(0.0))
             left = b.fsub(splat(1.0), b.select(b.fcmp_ordered("<", known, splat(1.0)), known, splat(1.0)))
             scores = b.fadd(missed, b.fmul(left, splat(0.5)))

@@ -62,6 +62,7 @@ class Layout:
         self.first = self.steps(plan.first)
         self.moving = self.steps(plan.moving)
         self.held = self._items(plan.items)
+        self.loops = tuple(part for part in self.held if isinstance(part, LoopSteps))
         self.writer.settle(self._programs)
         for program in self._programs:
             check(program, self.rows, self.writer.vectors, len(nodes))

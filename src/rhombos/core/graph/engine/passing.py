@@ -7,7 +7,7 @@ from typing import Any
 
 from llvmlite import ir
 
-from rhombos.core.graph.engine.judging import CALL_CHOSEN, CALL_CONTEXT, CALL_FORMER, CALL_GIVEN, CALL_REMEMBER
+from rhombos.core.graph.engine.judging import CALL_ASKED, CALL_CHOSEN, CALL_CONTEXT, CALL_FORMER, CALL_GIVEN, CALL_REMEMBER
 from rhombos.core.graph.engine.kernels import BYTE, CONTEXT_BENCH, CONTEXT_CHANGED, DOUBLE, INT, LANES, TURNED, VECTOR, repeat, spread
 
 RUN, PICK, LEFT = range(3)
@@ -87,8 +87,8 @@ class Passing:
         b = self.b
         self._gather()
         call = self._array(STEP_ADDRESS, INT)
-        former = b.select(b.icmp_signed("!=", self._word(STEP_ASKED), INT(0)), self._word(STEP_FORMER), INT(0))
-        for at, value in ((CALL_GIVEN, self._word(STEP_GIVEN)), (CALL_FORMER, former), (CALL_REMEMBER, self._how(HOW_REMEMBER))):
+        said = ((CALL_GIVEN, STEP_GIVEN), (CALL_FORMER, STEP_FORMER), (CALL_ASKED, STEP_ASKED))
+        for at, value in (*((at, self._word(word)) for at, word in said), (CALL_REMEMBER, self._how(HOW_REMEMBER))):
             b.store(value, b.gep(call, [INT(at)]))
         context = b.inttoptr(b.load(b.gep(call, [INT(CALL_CONTEXT)])), INT.as_pointer())
         b.store(self._word(STEP_BENCH), b.gep(context, [INT(CONTEXT_BENCH)]))
@@ -102,9 +102,6 @@ class Passing:
             b.store(BYTE(1), b.gep(b.inttoptr(self._field(CONTEXT_CHANGED), BYTE.as_pointer()), [self._word(STEP_NODE)]))
         self._publish(chosen)
         # The first passes see no converged operation, and their inputs no former ones.
-        given, kept = self._word(STEP_GIVEN), self._word(STEP_FORMER)
-        self._put(STEP_FORMER, given)
-        self._put(STEP_GIVEN, kept)
         self._put(STEP_ASKED, b.zext(b.icmp_signed("!=", self._how(HOW_REMEMBER), INT(0)), INT))
 
     def _gather(self) -> None:

@@ -11,8 +11,7 @@ from rhombos.core.formulas.numeric import Values
 from rhombos.core.graph.corners import CornerSet
 from rhombos.core.graph.engine.contest import Contest, Judged
 from rhombos.core.graph.engine.desk import Desk
-from rhombos.core.graph.engine.iteration import CALL_PASSES, scratch_vectors
-from rhombos.core.graph.engine.kernels import CONTEXT_BENCH, CONTEXT_ITERATING, CONTEXT_WEIGH, LANES, NOT, SAME, TRIAL, TURNED
+from rhombos.core.graph.engine.kernels import CONTEXT_BENCH, CONTEXT_ITERATING, CONTEXT_WEIGH, LANES, NOT, SAME, TURNED
 from rhombos.core.graph.engine.layout import Layout
 from rhombos.core.graph.engine.machine import MACHINE
 from rhombos.core.graph.engine.marking import Marks
@@ -41,23 +40,16 @@ class SheetNumbers:
         rows, values = layout.beginning
         self.buffer[:, rows, :] = values[:, None]
         self.filled = list(layout.filled)
-        self.flags = np.zeros(len(layout.row), dtype=np.uint8)
         self._judged: dict[int, Judged] = {}
         self._context_of(corners)
 
     def _context_of(self, corners: CornerSet) -> None:
         """What the kernels are told of the corners, and where they work."""
-        layout = self.layout
-        self._corners = layout.told_of(corners)
-        self.changed = np.zeros(len(layout.row), dtype=np.uint8)
-        self._desk: Desk | None = layout.desk()
-        lasting, before, *in_rows = (a.ctypes.data for a in self._corners)
-        own, rows = [lasting, before, self.flags.ctypes.data], [*in_rows, self.flags.ctypes.data]
-        self._context, self._contest_context = (
-            np.array([0, *a, NOT, self.changed.ctypes.data, self._desk.bench.ctypes.data], dtype=np.int64) for a in (own, rows)
-        )
-        self._contest_context[CONTEXT_ITERATING] = TRIAL
-        self._addresses = (int(self.buffer.ctypes.data), int(self._context.ctypes.data), int(self._contest_context.ctypes.data))
+        self._desk: Desk | None = self.layout.desk()
+        self.flags, self.changed = self._desk.flags, self._desk.changed
+        contexts = self._desk.contexts(self.layout.told_of(corners))
+        self._context, self._contest_context = contexts.sheet, contexts.trial
+        self._addresses = (int(self.buffer.ctypes.data), *contexts.addresses)
 
     def fill(self, given: Mapping[int, Any]) -> None:
         """Put in what is given: plain numbers together, arrays one by one."""
@@ -136,15 +128,15 @@ class SheetNumbers:
         words = self._desk.round(steps, pinned)
         return MACHINE.pass_on(buffer, words.address, first, len(steps), context, self.layout.rows, said.ctypes.data)
 
-    def judge(self, contest: Contest, gathered: Values, former: Values | None, remember: int, pinned: int | None) -> None:
-        """Decide a pick with the inputs of `gather`, where they are not as in `former`.
+    def judge(self, contest: Contest, gathered: Values, former: Values, how: tuple[bool, int, int | None]) -> None:
+        """Decide a pick with the inputs of `gather`, where they are not as in `former`; for `how` see `Seat.judge`.
 
         Candidates are looked at in order of price up to the first that fits; of a pinned one only whether it fits is asked.
         """
         assert self._desk is not None, "a sheet that is finished judges nothing"
         seat = self._desk.seat(contest)
         self._contest_context[CONTEXT_BENCH] = seat.bench
-        seat.judge(gathered, former, self.judged(contest), remember, pinned, self._addresses[2])
+        seat.judge(gathered, former, self.judged(contest), how, self._addresses[2])
 
     def judged(self, contest: Contest) -> Judged:
         """What has been decided of a pick so far."""
@@ -156,19 +148,13 @@ class SheetNumbers:
 
     def iterate(self, loop: LoopSteps, program: Program, tolerance: float) -> tuple[NDArray[np.bool_] | None, Values, int, bool]:
         """`loops.iterate` as native code, for a loop that is one program; and whether a condition was doubtful at rest."""
-        tears, vectors = loop.tear_rows.shape
-        scratch = aligned(scratch_vectors(tears, vectors), LANES)
-        residual, opened = np.zeros((self.blocks, tears, vectors, LANES)), np.zeros((self.blocks, vectors, LANES))
-        rows = np.ascontiguousarray(loop.tear_rows, dtype=np.int64)
-        addresses = [a.ctypes.data for a in (scratch, residual, opened)]
-        before = loop.preparation
-        call = np.array([rows.ctypes.data, tears, vectors, *addresses, len(self.flags), before.address, before.length, 0, 0, 0], dtype=np.int64)
+        assert self._desk is not None, "a sheet that is finished settles nothing"
+        room = self._desk.settling(loop, self.blocks)
         self._context[CONTEXT_ITERATING] = True
         self._context[CONTEXT_WEIGH] = NOT
         buffer, context, _ = self._addresses
-        MACHINE.iterate(buffer, program.address, program.length, context, self.blocks, self.layout.rows, tolerance, call.ctypes.data)
-        passes, failed, doubt = call[CALL_PASSES:].tolist()
-        return opened > 0 if failed else None, residual, passes, bool(doubt)
+        MACHINE.iterate(buffer, program.address, program.length, context, self.blocks, self.layout.rows, tolerance, room.address)
+        return room.outcome()
 
     @property
     def shape(self) -> tuple[int, ...]:
@@ -177,8 +163,10 @@ class SheetNumbers:
 
     def begun(self, loop: LoopSteps) -> NDArray[np.bool_]:
         """Whether every starting value of a loop is a finite number, of every variant."""
-        finite: NDArray[np.bool_] = np.isfinite(self.buffer[:, loop.tear_rows.reshape(-1), :]).all(axis=1)
-        return finite.all(axis=-1) if self.variants is None else finite.reshape(-1)[: self.lanes]
+        if self.variants is None:
+            return np.isfinite(self.buffer[0, loop.flat_rows]).all(keepdims=True).reshape(1)
+        finite: NDArray[np.bool_] = np.isfinite(self.buffer[:, loop.flat_rows, :]).all(axis=1)
+        return finite.reshape(-1)[: self.lanes]
 
     def tears(self, loop: LoopSteps) -> Tears:
         """A loop's starting values, to be iterated."""

@@ -41,3 +41,8 @@ class LoopSteps:
     passes: tuple[Step, ...]
     steps: tuple[Step, ...]
     tear_rows: NDArray[np.intp]
+
+    @cached_property
+    def flat_rows(self) -> NDArray[np.intp]:
+        """The starting values' vectors, one behind the other."""
+        return self.tear_rows.reshape(-1)
