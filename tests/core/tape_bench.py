@@ -8,7 +8,8 @@ from rhombos.core.graph.corners import STANDARD
 from rhombos.core.graph.engine.bounds import check
 from rhombos.core.graph.engine.kernels import FREE, LANES, NOT
 from rhombos.core.graph.engine.machine import MACHINE
-from rhombos.core.graph.engine.tape import Writer, template
+from rhombos.core.graph.engine.tape import Writer, program_of
+from rhombos.core.graph.engine.template import template
 
 CORNERS = len(STANDARD.ids)
 ACROSS = -(-CORNERS // LANES)
@@ -55,7 +56,7 @@ class Bench:
         places, beside = [(k * self.each, m) for k, m in enumerate(many)], writer.keep(writer.one)
         decided = weigh != NOT or side != FREE
         words = writer.write(self.of, places, beside if decided else self.out, wide=wide, flag=0)
-        program = np.array(words + (writer.decide(self.out, beside, 0, side, self.course) if decided else []), dtype=np.int64)
+        program = program_of([*words, *([writer.decide(self.out, beside, 0, side, self.course)] if decided else [])])
         writer.settle([program])
         check(program, len(self.block), writer.vectors, 1)
         return program, writer.bench(LANES)

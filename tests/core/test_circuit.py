@@ -1,17 +1,22 @@
 """The circuit engine and sine PWM against independent references."""
 
+import math
+from dataclasses import replace
+
 import numpy as np
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
-from scipy.integrate import solve_ivp
 from scipy.linalg import expm
 from scipy.special import jv
 
 from rhombos.core.circuit.network import CircuitError, Element, state_space
-from rhombos.core.circuit.periodic import steady_state
-from rhombos.core.circuit.scope import Setting, circuit, meter, node_meter, picture, reduce_to, setting_from
-from rhombos.core.modulation.sine_pwm import sine_pwm
+from rhombos.core.circuit.output.period import solve
+from rhombos.core.circuit.output.reading import Reading
+from rhombos.core.circuit.output.slots import slots_of
+from rhombos.core.circuit.scope import Setting, circuit, loads, meter, node_meter, picture, reduce_to, setting_from, stepped_harmonics
+from rhombos.core.graph.errors import InputError
+from rhombos.core.modulation.sine_pwm import sine_legs, sine_pwm
 from rhombos.demo import tern_islet
 
 SETTING = Setting(370.0, 0.88, 50.0, 2000.0, 8e-3, 0.2, 3e-6, 9e-6, 47.0, 800.0, 300.0, 230.0, True, False)
@@ -21,36 +26,34 @@ def changed(**values) -> Setting:
     return Setting(**{**SETTING.__dict__, **values})
 
 
-@pytest.mark.parametrize(
-    "setting",
-    [
-        SETTING,
-        changed(unipolar=False),
-        changed(natural=True),
-        changed(reactive_power=0.0),
-        changed(power=0.0, reactive_power=0.0),
-        changed(power=30.0, reactive_power=500.0),
-    ],
-)
-def test_steady_state_repeats_and_agrees_with_an_adaptive_solver(setting):
+IDEAL = [
+    SETTING,
+    changed(unipolar=False),
+    changed(natural=True),
+    changed(reactive_power=0.0),
+    changed(power=0.0, reactive_power=0.0),
+    changed(power=30.0, reactive_power=500.0),
+]
+
+
+@pytest.mark.parametrize("setting", IDEAL)
+def test_the_steady_state_of_ideal_edges_is_the_sum_of_its_harmonics(setting):
+    """Phasors of every harmonic of the exact edges through the filter, against the states at rest."""
+    made = circuit(setting)
+    legs = sine_legs(setting.index, setting.frequency, setting.carrier, unipolar=setting.unipolar, natural=setting.natural)
+    seen = Reading(made, solve(made, slots_of(legs, 1 / setting.frequency, 0.0), np.ones(1, dtype=int)))
+    times = np.linspace(0, 0.02, 37, endpoint=False)
     edges = sine_pwm(setting.link, setting.index, setting.frequency, setting.carrier, unipolar=setting.unipolar, natural=setting.natural)
-    system = state_space(circuit(setting))
-    points = np.array([0.0, 0.0031, 0.0077, 0.0124, 0.0199])
-    ours = steady_state(system, edges, points)
-    bounds = np.concatenate([[0.0], edges.times, [edges.period]])
-    levels = np.concatenate([[edges.start], edges.levels])
-    x = ours.states[:, 0]
-    scale = np.max(np.abs(steady_state(system, edges, np.linspace(0, 0.0199, 400)).states), axis=1)
-    for first, last, level in zip(bounds[:-1], bounds[1:], levels, strict=True):
-        if last > first:
-            solved = solve_ivp(
-                lambda _, y, u=level: system.a @ y + system.b[:, 0] * u, (first, last), x, method="DOP853", rtol=1e-10, atol=1e-12, dense_output=True
-            )
-            for k, point in enumerate(points):
-                if first <= point < last:
-                    assert np.all(np.abs(solved.sol(point) - ours.states[:, k]) <= 1e-6 * scale)
-            x = solved.y[:, -1]
-    assert np.all(np.abs(x - ours.states[:, 0]) <= 1e-6 * scale), "the period repeats"
+    orders = np.arange(1, 40_000)
+    coefficients = np.array([np.exp(-2j * np.pi * k * orders / edges.period) for k in edges.times]).T @ edges.steps / (2j * np.pi * orders)
+    omega = 2j * np.pi * setting.frequency * orders
+    of = made.filter
+    shunt = omega * of.capacitance + 1 / (of.damping_resistance + 1 / (omega * of.damping_capacitance))
+    shunt = shunt + (0 if setting.power == 0 else 1 / (of.load_resistance + omega * of.load_inductance))
+    output = coefficients / shunt / (setting.resistance + omega * of.inductance + 1 / shunt)
+    waves = [2 * (x @ np.exp(np.outer(2j * np.pi * orders / edges.period, times))).real for x in (output, output * shunt)]
+    for name, wave in zip(("output", "choke"), waves, strict=True):
+        assert np.abs(seen.at(name, times) - wave).max() < 5e-5 * np.abs(wave).max(), "what is left of the series"
 
 
 @given(link=st.floats(50, 800), index=st.floats(0.05, 0.99), ratio=st.integers(5, 60), unipolar=st.booleans(), natural=st.booleans())
@@ -131,9 +134,23 @@ def test_meters_on_waves_of_known_form():
     assert square.peak_scaled == pytest.approx(70.71, rel=1e-3)
 
 
+def corners_of(edges) -> tuple[np.ndarray, np.ndarray]:
+    """A stepped wave as the corners of its line."""
+    return np.repeat(np.concatenate([[0.0], edges.times, [edges.period]]), 2)[1:-1], np.repeat(np.concatenate([[edges.start], edges.levels]), 2)
+
+
 def test_the_node_meter_is_exact():
     edges = sine_pwm(200.0, 0.7, 50.0, 5000.0, unipolar=False, natural=True)
-    assert node_meter(edges).true_rms == pytest.approx(200.0), "two levels: rms is the link"
+    assert node_meter(*corners_of(edges)).true_rms == pytest.approx(200.0), "two levels: rms is the link"
+    ramp = node_meter(np.array([0.0, 1.0, 1.0, 2.0]), np.array([0.0, 3.0, 3.0, 0.0]))
+    assert ramp.true_rms == pytest.approx(3 / np.sqrt(3)), "a triangle"
+
+
+@pytest.mark.parametrize("unipolar", [True, False])
+def test_harmonics_of_a_stepped_line_are_those_of_its_edges(unipolar):
+    edges = sine_pwm(380.0, 0.85, 50.0, 20e3, unipolar=unipolar, natural=False)
+    found = stepped_harmonics(*corners_of(edges), edges.period, 1700)
+    np.testing.assert_allclose(found, edges.harmonics(np.arange(1.0, 1701.0)), atol=2e-3 * 380)
 
 
 def test_bucket_reduction_keeps_every_extreme():
@@ -154,8 +171,32 @@ def test_the_picture_of_the_demo_meets_its_brief():
     assert seen.thd < sheet.value("output.thd_limit")[0]
     assert 0.001 < seen.residue < 0.02
     assert seen.choke_ripple == pytest.approx(sheet.at("filter.filter_ripple", "nominal_full"), rel=0.1), "the worst-duty formula bounds the drawn ripple"
-    with pytest.raises(ValueError, match="not one of"):
+    assert seen.link_ripple == pytest.approx(sheet.at("link.link_ripple", "nominal_full"), rel=0.05)
+    assert 0.8 < seen.choke_peak / sheet.at("filter.choke_peak_current", "nominal_full") < 1.01, "the sheet adds the worst ripple to the crest"
+    with pytest.raises(InputError, match="no load 'toaster'"):
         setting_from(sheet, "nominal_full", load="toaster")
+
+
+@pytest.mark.parametrize("corner", ["lowest_full", "nominal_full", "nominal_half", "highest_full"])
+def test_what_dead_time_and_link_add_is_what_the_sheet_expects(corner):
+    """Each alone as its formula says, to a tenth; together no more than in quadrature, which is what is judged."""
+    design = tern_islet.first()
+    sheet = design.model().solve(design.inputs())
+    setting = setting_from(sheet, corner)
+    dead, link, both = (picture(replace(setting, **c)).thd for c in ({"link_capacitance": math.inf}, {"dead_time": 0.0, "forward": 0.0}, {}))
+    assert dead == pytest.approx(sheet.at("bridge.dead_time_distortion", corner), rel=0.15)
+    assert link == pytest.approx(sheet.at("bridge.link_distortion", corner), rel=0.1)
+    assert both < sheet.at("bridge.expected_distortion", corner) * 1.02
+
+
+def test_each_load_of_the_list_can_hang_there_alone():
+    design = tern_islet.second()
+    sheet = design.model().solve(design.inputs())
+    alone = [setting_from(sheet, "nominal_full", load=place) for place in loads(sheet)[3:]]
+    whole = setting_from(sheet, "nominal_full")
+    assert len(alone) == len(design.loads)
+    assert sum(s.power for s in alone) == pytest.approx(whole.power, rel=1e-6)
+    assert sum(s.reactive_power for s in alone) == pytest.approx(whole.reactive_power, rel=1e-6)
 
 
 @pytest.mark.parametrize("power", [0.0, 800.0])

@@ -19,13 +19,20 @@ import {
 import { sampleSheet, serve, show } from './sample'
 
 const PERIOD = 0.02
+const BAND = { middle: 122, half: 108 }
 const trace = (height: number, samples: number): Trace => {
   const t = Array.from({ length: samples + 1 }, (_, i) => (i / samples) * PERIOD)
   return { t, v: t.map((x) => height * Math.sin((2 * Math.PI * x) / PERIOD)), unit: 'V' }
 }
 const picture = (over: Partial<ScopeTold> = {}): ScopeTold => ({
   period: PERIOD,
-  traces: { output: trace(325, 200), choke: trace(2, 50), node: { t: [0, PERIOD / 2], v: [380, -380], unit: 'V' } },
+  traces: {
+    output: trace(325, 200),
+    choke: trace(2, 50),
+    node: { t: [0, PERIOD / 2], v: [380, -380], unit: 'V' },
+    link: { t: [0, PERIOD], v: [372, 372], unit: 'V' },
+    front: { t: [0, PERIOD], v: [2.2, 2.2], unit: 'A' },
+  },
   harmonics: [
     { order: 1, output: 325, node: 325 },
     { order: 3, output: 3.25, node: 3 },
@@ -40,6 +47,9 @@ const picture = (over: Partial<ScopeTold> = {}): ScopeTold => ({
   choke_peak: 8.2,
   sampling: 'regular sampling, asymmetric',
   expected_distortion: 0.014,
+  dead_time: 400e-9,
+  link_ripple: 17.9,
+  index: 0.917,
   edges: 800,
   meters: {
     output: { true_rms: 230.1, average: 230.4, peak_scaled: 229.9, peak: 325 },
@@ -72,7 +82,7 @@ describe('traces', () => {
   })
   test('are drawn within their half height, and only as far as the view reaches', () => {
     const points = (zoom: number) => [
-      ...tracePath(trace(325, 200), PERIOD, viewAround(0.5, zoom), 122, 108).matchAll(/[ML]([-\d.]+) ([-\d.]+)/g),
+      ...tracePath(trace(325, 200), PERIOD, viewAround(0.5, zoom), BAND).matchAll(/[ML]([-\d.]+) ([-\d.]+)/g),
     ]
     expect(points(1)).toHaveLength(201)
     expect(points(16).length).toBeLessThan(25)
@@ -80,7 +90,7 @@ describe('traces', () => {
     expect(Math.max(...heights) - Math.min(...heights)).toBeCloseTo((2 * 108) / 1.12, 0)
   })
   test('a trace that is zero throughout is a line, not a gap', () => {
-    expect(tracePath({ t: [0, PERIOD], v: [0, 0], unit: 'A' }, PERIOD, viewAround(0, 1), 122, 108)).not.toContain('NaN')
+    expect(tracePath({ t: [0, PERIOD], v: [0, 0], unit: 'A' }, PERIOD, viewAround(0, 1), BAND)).not.toContain('NaN')
   })
   test('full scale leaves room over the peak of either sign', () => {
     expect(fullScale({ t: [0, 1], v: [3, -8], unit: 'V' })).toBeCloseTo(8.96)
@@ -88,8 +98,15 @@ describe('traces', () => {
   test('as values have one row a sample of the output, under a heading with units', () => {
     const rows = tracesCsv(picture()).split('\n')
     expect(rows).toHaveLength(1 + 201)
-    expect(rows[0]).toBe('time s,bridge node V,choke A,output V')
-    expect(rows[51]!.split(',').map(Number)).toEqual([0.005, 380, expect.closeTo(2, 1), expect.closeTo(325, 6)])
+    expect(rows[0]).toBe('time s,bridge node V,choke A,link V,front end A,output V')
+    expect(rows[51]!.split(',').map(Number)).toEqual([
+      0.005,
+      380,
+      expect.closeTo(2, 1),
+      372,
+      2.2,
+      expect.closeTo(325, 6),
+    ])
   })
 })
 
@@ -142,7 +159,7 @@ describe('the scope', () => {
   test('shows distortion against its limit, meters, and what is not drawn', async () => {
     show(<Scope />, { sheet })
     expect((await screen.findByTestId('thd')).textContent).toBe(
-      'THD of ideal pulses 1.2 % to the 40th, carrier residue 0.40 %. Dead time and link ripple add about 1.4 %. Limit 3.0 %.',
+      'THD 1.2 % to the 40th, carrier residue 0.40 %. Limit 3.0 %: it holds. The sheet reckons with at most 1.4 %.',
     )
     expect(screen.getByTestId('meters').textContent).toContain('230.1230.4229.9')
     expect(screen.getByText('Rectifier loads are drawn as resistances.')).toBeTruthy()

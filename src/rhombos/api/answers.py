@@ -115,6 +115,8 @@ class Traces(TypedDict):
     node: Trace
     choke: Trace
     output: Trace
+    link: Trace
+    front: Trace
 
 
 class Harmonic(TypedDict):
@@ -156,6 +158,9 @@ class ScopeTold(TypedDict):
     choke_peak: float
     sampling: str
     expected_distortion: float
+    dead_time: float
+    link_ripple: float
+    index: float
     edges: int
     meters: Meters
     note: str

@@ -126,7 +126,7 @@ class AskScope(Ask):
     """The waveforms at a corner."""
 
     corner: CornerId
-    load: Literal["brief", "resistive", "none"] = "brief"
+    load: Name = "brief"
     modulation: Literal["unipolar", "bipolar"] | None = None
     sampling: Literal["natural", "regular"] | None = None
     pixels: Annotated[int, Field(ge=50, le=MOST_PIXELS)] = 900

@@ -19,6 +19,8 @@ from rhombos.formats.design import Design, write_design
 from rhombos.formats.sheet.explain import pick_json
 
 KEPT = 48
+UNITS = {"choke": "A", "output": "V", "link": "V", "front": "A"}
+RECTIFIERS = "Loads with rectifier input are drawn as resistance of equal power; what their crest leaves of the sine is told by the tool for rectifier loads."
 
 
 class Sheets:
@@ -111,17 +113,16 @@ def scope(sheet: Sheet, corner: str, load: str, modulation: str | None, sampling
     except (ArithmeticError, ValueError, CircuitError) as error:
         # Values within their ranges, yet beyond what a circuit of doubles can hold (a filter of 1e-300 H).
         raise SolveError(f"nothing can be drawn at this corner: the circuit of bridge, filter and load has no steady state ({error})") from error
-    times, node = _steps(seen.edges.times, seen.edges.levels, seen.edges.start, seen.edges.period)
-    choke_t, choke = reduce_to(seen.times, seen.choke, pixels)
-    out_t, out = reduce_to(seen.times, seen.output, pixels)
+    drawn = {
+        name: reduce_to(seen.times, wave, pixels) for name, wave in (("choke", seen.choke), ("output", seen.output), ("link", seen.link), ("front", seen.front))
+    }
     carrier = setting.carrier * (2 if setting.unipolar else 1) / setting.frequency
     near = [i for i in range(len(seen.orders)) if i < 40 or abs(seen.orders[i] - carrier) <= 8 or abs(seen.orders[i] - 2 * carrier) <= 8]
     return {
-        "period": seen.edges.period,
+        "period": seen.period,
         "traces": {
-            "node": {"t": times, "v": node, "unit": "V"},
-            "choke": {"t": choke_t, "v": choke, "unit": "A"},
-            "output": {"t": out_t, "v": out, "unit": "V"},
+            "node": {"t": seen.node_times.tolist(), "v": seen.node_levels.tolist(), "unit": "V"},
+            **{name: {"t": t, "v": v, "unit": UNITS[name]} for name, (t, v) in drawn.items()},
         },
         "harmonics": [{"order": int(seen.orders[i]), "output": float(seen.amplitudes[i]), "node": float(seen.node_amplitudes[i])} for i in near],
         "carrier_order": carrier,
@@ -133,17 +134,13 @@ def scope(sheet: Sheet, corner: str, load: str, modulation: str | None, sampling
         "choke_peak": seen.choke_peak,
         "sampling": "natural sampling" if setting.natural else "regular sampling, asymmetric",
         "expected_distortion": setting.distortion,
-        "edges": len(seen.edges.times),
+        "dead_time": setting.dead_time,
+        "link_ripple": seen.link_ripple,
+        "index": seen.index,
+        "edges": seen.edges,
         "meters": {k: {"true_rms": m.true_rms, "average": m.average, "peak_scaled": m.peak_scaled, "peak": m.peak} for k, m in seen.meters.items()},
-        "note": "Loads with rectifier input are drawn as resistance of equal power: their crest is not yet in the picture." if setting.rectifier_load else "",
+        "note": RECTIFIERS if setting.rectifier_load else "",
     }
-
-
-def _steps(times: Any, levels: Any, start: float, period: float) -> tuple[list[float], list[float]]:
-    """A stepped voltage as corners of its drawn line."""
-    t = np.repeat(np.concatenate([[0.0], times, [period]]), 2)[1:-1]
-    v = np.repeat(np.concatenate([[start], levels]), 2)
-    return t.tolist(), v.tolist()
 
 
 def place_of(model: Model, name: str) -> Place:

@@ -733,9 +733,8 @@ export interface components {
             /**
              * Load
              * @default brief
-             * @enum {string}
              */
-            load: "brief" | "resistive" | "none";
+            load: string;
             /** Modulation */
             modulation?: ("unipolar" | "bipolar") | null;
             /** Sampling */
@@ -2178,6 +2177,12 @@ export interface components {
             sampling: string;
             /** Expected Distortion */
             expected_distortion: number;
+            /** Dead Time */
+            dead_time: number;
+            /** Link Ripple */
+            link_ripple: number;
+            /** Index */
+            index: number;
             /** Edges */
             edges: number;
             meters: components["schemas"]["Meters"];
@@ -2416,6 +2421,8 @@ export interface components {
             node: components["schemas"]["Trace"];
             choke: components["schemas"]["Trace"];
             output: components["schemas"]["Trace"];
+            link: components["schemas"]["Trace"];
+            front: components["schemas"]["Trace"];
         };
         /**
          * Track

@@ -6,8 +6,7 @@ import numpy as np
 
 from rhombos.core.circuit.network import CircuitError
 from rhombos.core.circuit.schematic import Part, Schematic
-from rhombos.core.circuit.solved import Probed, Readings, circuit_of, looked, number_of, probed, readings
-from rhombos.core.circuit.switched.march import Run
+from rhombos.core.circuit.solved import Probable, Probed, Readings, looked, number_of, probed, readings
 from rhombos.core.graph.errors import Unknown
 from rhombos.core.graph.pictures import Seen
 from rhombos.core.graph.verdicts import VERDICTS
@@ -100,9 +99,9 @@ def read_out(seen: Seen, look: str) -> Readings:
     return readings(schematic_of(seen), _looked(seen, look))
 
 
-def _looked(seen: Seen, look: str) -> Run:
+def _looked(seen: Seen, look: str) -> Probable:
     schematic = schematic_of(seen)
     found = [k for k in seen.place.stage.looks if k.title == look]
     if not found:
         raise Unknown(f"{seen.place.shown} is not looked at by {look!r}; there are {', '.join(k.title for k in seen.place.stage.looks)}")
-    return looked(schematic, circuit_of(schematic, seen.at), found[0].fn(seen))
+    return looked(schematic, seen.at, found[0].fn(seen))

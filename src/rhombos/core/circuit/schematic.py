@@ -8,7 +8,7 @@ from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field
 from functools import cached_property
 from itertools import pairwise
-from typing import Literal
+from typing import Any, Literal
 
 from rhombos.core.circuit.switched.elements import OFF_RESISTANCE, Event
 from rhombos.core.graph.errors import DeclarationError
@@ -76,10 +76,10 @@ class Course:
 
 @dataclass(frozen=True)
 class Look:
-    """A way to look at a circuit: a function of the place as it was solved that returns a course, and what is probed at first."""
+    """A way to look at a circuit: a function of the place as it was solved that returns a course (or a run, solved by itself), and what is probed at first."""
 
     title: str
-    fn: Callable[..., Course]
+    fn: Callable[..., Any]
     probes: tuple[str, ...]
 
 
@@ -149,6 +149,20 @@ class Schematic:
                 unnamed += 1
                 names[self._groups[point]] = f"node {unnamed}"
         return names
+
+    @cached_property
+    def ways(self) -> dict[str, tuple[tuple[str, int], ...]]:
+        """By which parts every node is reached from the ground, and with which sign their volts add up to the node's."""
+        found: dict[str, tuple[tuple[str, int], ...]] = {GROUND: ()}
+        grown = True
+        while grown:
+            grown = False
+            for part in self.parts:
+                plus, minus = self.ends(part)
+                for node, other, sign in ((plus, minus, 1), (minus, plus, -1)):
+                    if other in found and node not in found:
+                        found[node], grown = (*found[other], (part.name, sign)), True
+        return found
 
     @cached_property
     def dots(self) -> tuple[Point, ...]:

@@ -1,27 +1,37 @@
 """What the scope will show: bridge, filter and load over one output period, with harmonics and meter readings (8.4)."""
 
+from collections.abc import Callable
 from dataclasses import dataclass
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 
-from rhombos.core.circuit.network import Element, state_space
-from rhombos.core.circuit.periodic import steady_state
-from rhombos.core.graph.errors import SolveError, WiringError
+from rhombos.core.circuit.output.period import CHOKE, LINK, OUTPUT, Circuit, Drive, Filter, Solved, solve
+from rhombos.core.circuit.output.reading import Reading
+from rhombos.core.circuit.output.slots import slots_of
+from rhombos.core.graph.errors import InputError, SolveError, WiringError
 from rhombos.core.graph.sheet import Sheet
-from rhombos.core.graph.telling import view
-from rhombos.core.modulation.sine_pwm import Edges, sine_pwm
+from rhombos.core.graph.telling import view, views
+from rhombos.core.modulation.sine_pwm import sine_legs
 
 Array = NDArray[np.float64]
 SAMPLES = 8192
 THD_ORDER = 40
 SHOWN_ORDER = 1700
+FINE = 1 << 16
+"""Samples of the stepped voltage for its harmonics."""
+REGULATED, CLOSE = 4, 2e-4
+"""How often the modulation index is corrected, and how near the output is to come."""
 NOWHERE: Array = np.empty(0)
 
 
 @dataclass(frozen=True)
 class Setting:
-    """Numbers that make one picture; taken from a sheet, or given. `reactive_power` is displacement (lagging), SI units."""
+    """Numbers that make one picture; taken from a sheet, or given. `reactive_power` is displacement (lagging), SI units.
+
+    Without the last ones edges are ideal and the link is stiff.
+    """
 
     link: float
     index: float
@@ -38,9 +48,16 @@ class Setting:
     unipolar: bool
     natural: bool
     distortion: float = 0.0
-    """What dead time and the link's ripple are expected to add, which the picture does not show."""
+    """What the sheet's formulas expect dead time and the link's ripple to add."""
     rectifier_load: bool = False
     thd_limit: float = float("inf")
+    dead_time: float = 0.0
+    on_resistance: float = 0.0
+    forward: float = 0.0
+    link_capacitance: float = float("inf")
+    link_series_resistance: float = 0.0
+    front_resistance: float = 0.0
+    front_inductance: float = 0.0
 
 
 @dataclass(frozen=True)
@@ -55,13 +72,19 @@ class Meter:
 
 @dataclass(frozen=True)
 class Picture:
-    """Waveforms of one period and what is read from them: peaks and ripple at the even samples and at every edge."""
+    """Waveforms of one period and what is read from them: peaks and ripple at the even samples and at every bound.
 
+    `node_times` and `node_levels` are the corners of the bridge's stepped voltage.
+    """
+
+    period: float
     times: Array
-    node: Array
     choke: Array
     output: Array
-    edges: Edges
+    link: Array
+    front: Array
+    node_times: Array
+    node_levels: Array
     orders: Array
     amplitudes: Array
     node_amplitudes: Array
@@ -70,39 +93,29 @@ class Picture:
     ripple: float
     choke_ripple: float
     choke_peak: float
+    link_ripple: float
+    index: float
+    edges: int
     meters: dict[str, Meter]
 
 
 def setting_from(
     sheet: Sheet, corner: str, *, load: str = "brief", unipolar: bool | None = None, natural: bool | None = None, carrier: float | None = None
 ) -> Setting:
-    """The setting of a solved sheet at a corner. `load`: "brief" (R-L of its P and Q), "resistive" (R of its P), "none"."""
+    """The setting of a solved sheet at a corner. `load`: "brief" (R-L of its P and Q), "resistive" (R of its P), "none", or a load's place."""
     roles = view(sheet.wiring, "scope")
     missing = sorted(_NEEDED - roles.keys())
     if missing:
         raise WiringError(f"no place of this line-up shows the scope its {', '.join(missing).replace('_', ' ')}", problems=missing)
 
     def at(role: str) -> float:
-        value = sheet.at(roles[role], corner)
-        if not np.isfinite(value):
-            node = sheet.node(roles[role])
-            raise SolveError(
-                f"nothing can be drawn at this corner: {node.figure.title.lower()} is not known, {_because(sheet, node.index, corner)}", key=node.key
-            )
-        if role in _SIZES and value <= 0:
-            raise SolveError(f"nothing can be drawn: {sheet.node(roles[role]).figure.title.lower()} is {value:g}", key=roles[role])
-        return value
+        return _known(sheet, roles[role], corner, above_zero=role in _SIZES)
 
-    power, reactive = at("power"), at("reactive_power")
-    if load == "none":
-        power = reactive = 0.0
-    elif load == "resistive":
-        reactive = 0.0
-    elif load != "brief":
-        raise ValueError(f"load {load!r} is not one of brief, resistive, none")
+    power, reactive, distorted = _drawn_by(sheet, corner, load, at)
+    peak, link = at("peak"), at("link")
     return Setting(
-        link=at("link"),
-        index=at("peak") / at("link"),
+        link=link,
+        index=min(peak / link, 1.0),
         frequency=at("frequency"),
         carrier=carrier or at("carrier"),
         inductance=at("inductance"),
@@ -114,11 +127,61 @@ def setting_from(
         reactive_power=reactive,
         voltage=at("voltage"),
         unipolar=at("carrier_multiple") == 2 if unipolar is None else unipolar,
-        natural=at("natural") == 1 if natural is None else natural,
         distortion=float(np.hypot(at("dead_time_distortion"), at("link_distortion"))),
-        rectifier_load=at("distortion_power") > 0,
+        rectifier_load=distorted > 0,
         thd_limit=at("thd_limit"),
+        **({"natural": at("natural") == 1} | surroundings(sheet, corner) | ({} if natural is None else {"natural": natural})),
     )
+
+
+def surroundings(sheet: Sheet, corner: str) -> dict[str, Any]:
+    """What of bridge, link and front end bends the picture: sampling, dead time, drops, the link's impedances; nothing where the line-up has none."""
+    roles = view(sheet.wiring, "scope")
+    if not roles.keys() >= _AROUND:
+        return {}
+
+    def at(role: str) -> float:
+        return _known(sheet, roles[role], corner, above_zero=role in _SIZES)
+
+    return {
+        "natural": at("natural") == 1,
+        "dead_time": at("dead_time"),
+        "on_resistance": 2 * at("switch_resistance") / at("switch_quantity"),
+        "forward": at("diode_voltage"),
+        "link_capacitance": at("link_capacitance"),
+        "link_series_resistance": at("link_series_resistance") / at("link_quantity"),
+        "front_resistance": at("front_resistance"),
+        "front_inductance": at("front_inductance"),
+    }
+
+
+def _known(sheet: Sheet, key: str, corner: str, *, above_zero: bool = False) -> float:
+    value = sheet.at(key, corner)
+    node = sheet.node(key)
+    if not np.isfinite(value):
+        because = sheet.why_missing(node.index, sheet.corners.ids.index(corner))
+        raise SolveError(f"nothing can be drawn at this corner: {node.figure.title.lower()} is not known, {because}", key=node.key)
+    if above_zero and value <= 0:
+        raise SolveError(f"nothing can be drawn: {node.figure.title.lower()} is {value:g}", key=key)
+    return value
+
+
+def loads(sheet: Sheet) -> list[str]:
+    """What can hang on the scope's output: all of the brief, the same as resistance, nothing, or one load of the list by its place."""
+    return ["brief", "resistive", "none", *(place for place, _ in views(sheet.wiring, "load"))]
+
+
+def _drawn_by(sheet: Sheet, corner: str, load: str, at: Callable[[str], float]) -> tuple[float, float, float]:
+    """Watts, reactive power and distortion of what hangs on the output."""
+    if load == "none":
+        return 0.0, 0.0, 0.0
+    if load in ("brief", "resistive"):
+        return at("power"), at("reactive_power") if load == "brief" else 0.0, at("distortion_power")
+    found = dict(views(sheet.wiring, "load"))
+    if load not in found:
+        raise InputError(f"the scope has no load {load!r}", field="load", given=load, allowed=loads(sheet))
+    power, reactive, distorted = (_known(sheet, found[load][role], corner) for role in ("power", "reactive_power", "distortion_power"))
+    return power, reactive, distorted
 
 
 _NEEDED = {
@@ -126,80 +189,119 @@ _NEEDED = {
     *("damping_resistance", "power", "reactive_power", "distortion_power", "voltage", "dead_time_distortion", "link_distortion", "thd_limit"),
 }
 """What bridge, filter and output show the scope between them (the view "scope")."""
+_AROUND = {
+    *("dead_time", "switch_resistance", "switch_quantity", "diode_voltage", "link_capacitance", "link_series_resistance", "link_quantity"),
+    *("front_resistance", "front_inductance", "natural"),
+}
+"""What bridge and link show beside."""
 
 
-_SIZES = ("link", "frequency", "carrier", "inductance", "capacitance", "damping_capacitance", "damping_resistance", "voltage")
+_SIZES = ("link", "frequency", "carrier", "inductance", "capacitance", "damping_capacitance", "damping_resistance", "voltage", "link_capacitance")
 """What a waveform cannot be without."""
 
 
-def _because(sheet: Sheet, index: int, corner: str) -> str:
-    return sheet.why_missing(index, sheet.corners.ids.index(corner))
-
-
-def circuit(setting: Setting) -> list[Element]:
-    """Bridge, choke, capacitor, damping branch and load as elements."""
-    elements = [
-        Element("V", "bridge", "node", "0"),
-        Element("R", "choke_resistance", "node", "a", max(setting.resistance, 1e-6)),
-        Element("L", "choke", "a", "out", setting.inductance),
-        Element("C", "filter", "out", "0", setting.capacitance),
-        Element("R", "damping", "out", "d", setting.damping_resistance),
-        Element("C", "damper", "d", "0", setting.damping_capacitance),
-    ]
+def circuit(setting: Setting) -> Circuit:
+    """Link, bridge, choke, capacitor, damping branch and load."""
     apparent = setting.power**2 + setting.reactive_power**2
+    resistance, inductance = np.inf, 0.0
     if setting.power > 0:
         resistance = setting.voltage**2 * setting.power / apparent
         if setting.reactive_power > 1e-6 * setting.power:
-            reactance = setting.voltage**2 * setting.reactive_power / apparent
-            elements += [Element("R", "load", "out", "l", resistance), Element("L", "load_inductance", "l", "0", reactance / (2 * np.pi * setting.frequency))]
-        else:
-            elements.append(Element("R", "load", "out", "0", resistance))
-    return elements
+            inductance = setting.voltage**2 * setting.reactive_power / apparent / (2 * np.pi * setting.frequency)
+    drive = Drive(
+        setting.link,
+        setting.on_resistance,
+        setting.forward,
+        setting.link_capacitance,
+        setting.link_series_resistance,
+        setting.front_resistance,
+        setting.front_inductance,
+    )
+    of = (setting.inductance, setting.resistance, setting.capacitance, setting.damping_capacitance, setting.damping_resistance, resistance, inductance)
+    return Circuit(drive, Filter(*of))
+
+
+def output_period(setting: Setting) -> tuple[Circuit, Solved, float]:
+    """The period at rest, its modulation index such that the output has its volts, as far as the link reaches."""
+    made, index = circuit(setting), setting.index
+    direction = _direction(setting)
+    for k in range(REGULATED):
+        legs = sine_legs(index, setting.frequency, setting.carrier, unipolar=setting.unipolar, natural=setting.natural)
+        slots = slots_of(legs, 1 / setting.frequency, setting.dead_time)
+        solved = solve(made, slots, np.where(direction(slots.begins) >= 0, 1, -1), roughly=k == 0)
+        stands = float(np.sqrt(np.mean(Reading(made, solved).at("output", np.arange(SAMPLES // 2) / (SAMPLES // 2) * solved.period) ** 2)))
+        wanted = min(index * setting.voltage / stands, 1.0)
+        if k and abs(wanted / index - 1) < CLOSE:
+            break
+        index = wanted
+        direction = _as_solved(solved)
+    return made, solved, index
+
+
+def _as_solved(solved: Solved) -> Callable[[Array], Array]:
+    return lambda times: np.interp(times, solved.begins, solved.states[:, CHOKE], period=solved.period)
+
+
+def _direction(setting: Setting) -> Callable[[Array], Array]:
+    """How the choke's current goes, by its fundamental: where a leg is dead its sign decides."""
+    omega = 2 * np.pi * setting.frequency
+    damping = setting.damping_resistance + 1 / (1j * omega * setting.damping_capacitance)
+    drawn = (setting.power - 1j * setting.reactive_power) / setting.voltage**2 + 1j * omega * setting.capacitance + 1 / damping
+    return lambda times: np.sin(omega * times + np.angle(drawn))
 
 
 def picture(setting: Setting, samples: int = SAMPLES) -> Picture:
     """Solve one output period exactly and read it: rms, THD to the 40th, carrier residue, ripple, meters, harmonics."""
-    edges = sine_pwm(setting.link, setting.index, setting.frequency, setting.carrier, unipolar=setting.unipolar, natural=setting.natural)
-    system = state_space(circuit(setting))
-    times = np.arange(samples) / samples * edges.period
-    solved = steady_state(system, edges, times)
-    choke = solved.states[system.states.index("choke")]
-    output = solved.states[system.states.index("filter")]
+    made, solved, index = output_period(setting)
+    seen = Reading(made, solved)
+    times = np.arange(samples) / samples * solved.period
+    choke, output, link, front = (seen.at(name, times) for name in ("choke", "output", "link", "front"))
     amplitudes = 2 * np.abs(np.fft.rfft(output))[1:] / samples
     orders = np.arange(1, len(amplitudes) + 1, dtype=float)
     fundamental = amplitudes[0]
     low = np.sqrt(np.sum(amplitudes[1:THD_ORDER] ** 2))
     high = np.sqrt(np.sum(amplitudes[THD_ORDER:] ** 2))
     shown = orders[: min(SHOWN_ORDER, len(orders))]
-    # Between edges choke and output turn round at most once, so the edges hold the choke's peaks, which even samples pass by.
-    corner = steady_state(system, edges, edges.times)
-    choke_there, output_there = (corner.states[system.states.index(name)] for name in ("choke", "filter"))
-    off_output = np.concatenate([output - _below(output, times, edges.period), output_there - _below(output, edges.times, edges.period)])
-    off_choke = np.concatenate([choke - _below(choke, times, edges.period), choke_there - _below(choke, edges.times, edges.period)])
+    # Between bounds choke and output turn round at most once, so the bounds hold the choke's peaks, which even samples pass by.
+    choke_there, output_there = solved.states[:, CHOKE], solved.states[:, OUTPUT]
+    off_output, off_choke = (_off(wave, times, there, solved.begins, solved.period) for wave, there in ((output, output_there), (choke, choke_there)))
+    node_times, node_levels = seen.node()
     return Picture(
+        solved.period,
         times,
-        solved.level,
         choke,
         output,
-        edges,
+        link,
+        front,
+        node_times,
+        node_levels,
         shown,
         amplitudes[: len(shown)],
-        edges.harmonics(shown),
+        stepped_harmonics(node_times, node_levels, solved.period, len(shown)),
         float(low / fundamental),
         float(high / fundamental),
         float(np.ptp(off_output)),
         float(np.max(np.abs(off_choke)) * 2),
         float(np.max(np.abs(np.concatenate([choke, choke_there])))),
-        {"output": meter(output, output_there), "node": node_meter(edges)},
+        float(np.ptp(solved.states[:, LINK])),
+        index,
+        len(node_times) // 2 - 1,
+        {"output": meter(output, output_there), "node": node_meter(node_times, node_levels)},
     )
 
 
-def _below(wave: Array, times: Array, period: float) -> Array:
-    """The part of an evenly sampled wave up to the 40th harmonic, at any times."""
-    spectrum = np.fft.rfft(wave)[: THD_ORDER + 1] / len(wave)
-    turns = np.exp(2j * np.pi * np.outer(times / period, np.arange(THD_ORDER + 1)))
-    smooth: Array = (turns[:, 1:] @ spectrum[1:]).real * 2 + spectrum[0].real
+def _below(wave: Array) -> Array:
+    """The part of an evenly sampled wave up to the 40th harmonic."""
+    spectrum = np.fft.rfft(wave)
+    spectrum[THD_ORDER + 1 :] = 0.0
+    smooth: Array = np.fft.irfft(spectrum, len(wave))
     return smooth
+
+
+def _off(wave: Array, times: Array, there: Array, at: Array, period: float) -> Array:
+    """What a wave is beyond the 40th harmonic, at its even samples and at more places."""
+    smooth = _below(wave)
+    return np.concatenate([wave - smooth, there - np.interp(at, times, smooth, period=period)])
 
 
 def meter(wave: Array, more: Array = NOWHERE) -> Meter:
@@ -208,14 +310,31 @@ def meter(wave: Array, more: Array = NOWHERE) -> Meter:
     return Meter(float(np.sqrt(np.mean(wave**2))), float(np.pi / (2 * np.sqrt(2)) * np.mean(np.abs(wave))), peak / float(np.sqrt(2)), peak)
 
 
-def node_meter(edges: Edges) -> Meter:
-    """The same on the stepped bridge voltage, from its exact edges."""
-    widths = np.diff(np.concatenate([[0.0], edges.times, [edges.period]])) / edges.period
-    levels = np.concatenate([[edges.start], edges.levels])
-    rms = np.sqrt(np.sum(widths * levels**2))
-    mean = np.sum(widths * np.abs(levels))
+def node_meter(times: Array, levels: Array) -> Meter:
+    """The same on the bridge's stepped voltage, from the corners of its line: exact, straight from corner to corner."""
+    period = times[-1] - times[0]
+    before, after, lengths = levels[:-1], levels[1:], np.diff(times)
+    rms = np.sqrt(np.sum(lengths * (before**2 + before * after + after**2)) / 3 / period)
+    # No slope of a piece leads through zero: a level is on one side of it.
+    mean = np.sum(lengths * np.abs(before + after)) / 2 / period
     peak = np.max(np.abs(levels))
     return Meter(float(rms), float(np.pi / (2 * np.sqrt(2)) * mean), float(peak / np.sqrt(2)), float(peak))
+
+
+def stepped_harmonics(times: Array, levels: Array, period: float, count: int) -> Array:
+    """Peak amplitudes of the first harmonics of a line of straight pieces, steps among them.
+
+    Of its exact integral at so many even times that what is folded back is small; the mean over a sample is undone.
+    """
+    area = np.concatenate([[0.0], np.cumsum((levels[1:] + levels[:-1]) / 2 * np.diff(times))])
+    even = np.arange(FINE + 1) / FINE * period
+    at = np.clip(np.searchsorted(times, even, side="right") - 1, 0, len(times) - 2)
+    length, since = times[at + 1] - times[at], even - times[at]
+    slope = np.divide(levels[at + 1] - levels[at], length, out=np.zeros_like(length), where=length > 0)
+    means = np.diff(area[at] + levels[at] * since + slope * since**2 / 2) * FINE / period
+    orders = np.arange(1, count + 1)
+    amplitudes: Array = 2 * np.abs(np.fft.rfft(means))[1 : count + 1] / FINE / np.sinc(orders / FINE)
+    return amplitudes
 
 
 def reduce_to(times: Array, wave: Array, buckets: int) -> tuple[list[float], list[float]]:

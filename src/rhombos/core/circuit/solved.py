@@ -2,7 +2,7 @@
 
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
-from typing import Any
+from typing import Any, Protocol
 
 import numpy as np
 from numpy.typing import NDArray
@@ -11,8 +11,8 @@ from rhombos.core.circuit.network import CircuitError, Coupling, Element
 from rhombos.core.circuit.schematic import GROUND, Amount, Course, Part, Schematic, Worked
 from rhombos.core.circuit.scope import Meter, meter, reduce_to
 from rhombos.core.circuit.switched.elements import Diode, Sine, Switch, Switched
-from rhombos.core.circuit.switched.march import Run, march
-from rhombos.core.circuit.switched.modes import Modes, States
+from rhombos.core.circuit.switched.march import march
+from rhombos.core.circuit.switched.modes import States
 from rhombos.core.circuit.switched.repeat import repeat
 
 Array = NDArray[np.float64]
@@ -114,10 +114,46 @@ class Probed:
     balance: float
 
 
-def looked(schematic: Schematic, circuit: Switched, course: Course) -> Run:
-    """The run of a course: repeating, or from its start."""
+class Probable(Protocol):
+    """What can be probed: a circuit over some time."""
+
+    @property
+    def seconds(self) -> float:
+        """How long it is."""
+
+    @property
+    def turns(self) -> int:
+        """How often something turned."""
+
+    def voltage(self, plus: str, minus: str, times: Array) -> Array:
+        """Between two nodes, V."""
+
+    def current(self, element: str, times: Array) -> Array:
+        """Through a part from plus to minus, A."""
+
+    def across(self, element: str, times: Array) -> Array:
+        """From plus to minus of a part, V."""
+
+    def times(self, most: int = 2000) -> Array:
+        """When to look so that nothing is passed by."""
+
+    def told(self, nodes: Sequence[str], parts: Sequence[str]) -> tuple[list[tuple[float, float]], list[tuple[float, float]]]:
+        """Mean and rms of the volts of nodes and the amperes of parts."""
+
+    def spans(self, switch: str) -> list[tuple[float, float]]:
+        """From when to when a switch was on."""
+
+    def energy(self) -> tuple[float, float, float]:
+        """What the sources gave, what was turned into heat, and by how much the stored energy rose, in J."""
+
+
+def looked(schematic: Schematic, at: Callable[[str], float], course: Course | Probable) -> Probable:
+    """The run of a course: repeating, or from its start; a look may have solved it itself."""
+    if not isinstance(course, Course):
+        return course
     if not course.seconds > 0:
         raise CircuitError(f"the time to look at is {course.seconds:g} s: it must be above zero")
+    circuit = circuit_of(schematic, at)
     if course.repeats:
         return repeat(circuit, course.events, course.seconds)
     states = States(circuit)
@@ -125,7 +161,7 @@ def looked(schematic: Schematic, circuit: Switched, course: Course) -> Run:
     return march(circuit, course.events, course.seconds, start, states)
 
 
-def probed(schematic: Schematic, run: Run, probes: Sequence[str]) -> Probed:
+def probed(schematic: Schematic, run: Probable, probes: Sequence[str]) -> Probed:
     """Traces of `probes`: "v <node>" for volts against ground, "v <part>" for those across a part, "i <part>" for its amperes."""
     even = np.arange(SAMPLES) / SAMPLES * run.seconds
     # Even samples for the meters, and both sides of every turn for the eye.
@@ -140,28 +176,18 @@ def probed(schematic: Schematic, run: Run, probes: Sequence[str]) -> Probed:
     given, heat, stored = run.energy()
     largest = max(abs(given), abs(heat), abs(stored), 1e-30)
     gates = tuple(Gate(p.shown, run.spans(p.name)) for p in schematic.parts if p.kind == "switch")
-    return Probed(run.seconds, tuple(traces), gates, len(run.stretches) - 1, abs(given - heat - stored) / largest)
+    return Probed(run.seconds, tuple(traces), gates, run.turns, abs(given - heat - stored) / largest)
 
 
-def readings(schematic: Schematic, run: Run) -> Readings:
+def readings(schematic: Schematic, run: Probable) -> Readings:
     """Means and rms values of all nodes and parts, exact."""
     nodes = sorted({n for p in schematic.parts for n in schematic.ends(p)} - {GROUND})
     parts = [p.name for p in schematic.parts]
-
-    def volts(modes: Modes) -> Array:
-        return np.array([modes.nodes[n] for n in nodes])
-
-    def amperes(modes: Modes) -> Array:
-        return np.array([modes.branches[n] for n in parts])
-
-    def told(names: Sequence[str], rows: Callable[[Modes], Array]) -> tuple[Reading, ...]:
-        found = zip(names, run.means(rows).tolist(), run.effective(rows).tolist(), strict=True)
-        return tuple(Reading(name, mean, rms) for name, mean, rms in found)
-
-    return Readings(told(nodes, volts), told(parts, amperes))
+    of_nodes, of_parts = run.told(nodes, parts)
+    return Readings(*(tuple(Reading(n, *both) for n, both in zip(names, told, strict=True)) for names, told in ((nodes, of_nodes), (parts, of_parts))))
 
 
-def _reader(schematic: Schematic, run: Run, probe: str) -> Callable[[Array], Any]:
+def _reader(schematic: Schematic, run: Probable, probe: str) -> Callable[[Array], Any]:
     kind, _, name = probe.partition(" ")
     parts = {p.name for p in schematic.parts}
     nodes = {n for p in schematic.parts for n in schematic.ends(p)}

@@ -93,7 +93,13 @@ class Sheet:
     def _causes_of(self, index: int) -> list[Cause]:
         """Why a figure is unknown by itself; of one that nothing reads it is asked now."""
         node = self.wiring.nodes[index]
-        if index in self.masks and index not in self.causes and not self.wiring.children[index] and node.fn is not None and not self.masks.keys() & {*node.args}:
+        if (
+            index in self.masks
+            and index not in self.causes
+            and not self.wiring.children[index]
+            and node.fn is not None
+            and not self.masks.keys() & {*node.args}
+        ):
             with seen(self.corners), np.errstate(all="ignore"):
                 self.causes[index] = said(node.fn, (self.values[a] for a in node.args))
         return self.causes.get(index, [])

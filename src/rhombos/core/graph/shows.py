@@ -204,10 +204,10 @@ class Shows:
             raise DeclarationError("a stage has one schematic")
         self.schematic = schematic
 
-    def look(self, title: str, *probes: str) -> Callable[[Callable[..., Course]], Callable[..., Course]]:
+    def look(self, title: str, *probes: str) -> Callable[[Callable[..., Any]], Callable[..., Any]]:
         """Declare a way to look at the circuit, by a function of the place as it was solved; `probes` are what is shown at first ("v out", "i diode")."""
 
-        def declare(fn: Callable[..., Course]) -> Callable[..., Course]:
+        def declare(fn: Callable[..., Any]) -> Callable[..., Any]:
             self.looks.append(Look(title, fn, probes))
             return fn
 

@@ -67,6 +67,8 @@ class Run(Inner):
             rests.append(self._rest(been))
         if len(rests) > 1:
             self._stand_on(rests)
+        else:
+            self.alternating = self._names(rests[0])
         self.settling = context.iterating = False
         self.judging = True
         self._judged()
@@ -80,15 +82,24 @@ class Run(Inner):
             self.picks[i] = self.values.judged(contest).state(single=self.values.variants is None)
 
     def _rest(self, been: list[Rest]) -> Rest:
-        """Come to rest, let the decisions go and come to rest again, until none is held for the sake of what has changed since.
+        """Come to rest, and where it would not be the same freely, let the decisions go and come to rest again.
 
         Picks remember what they rejected, so that each time less can alternate. At last one free pass tells what would
         change with nothing remembered. `been` are all rests on the way.
         """
         rest = self._calm()
         been.append(rest)
-        if rest.alternating or self._rests_freely(rest):
-            return rest
+        if not rest.alternating:
+            if self._rests_freely(rest):
+                return rest
+            rest = self._let_go(rest, been)
+        self._forget()
+        self._pass()
+        rest.wants = self._moved_from(rest)
+        return rest
+
+    def _let_go(self, rest: Rest, been: list[Rest]) -> Rest:
+        """Let the decisions go and come to rest again, until none is held for the sake of what has changed since."""
         for left in reversed(range(RELEASES + 1 if self._stands() else 1)):
             self.free = True
             self.values.let_go()
@@ -105,9 +116,6 @@ class Run(Inner):
             been.append(rest)
             if rest.alternating:
                 break
-        self._forget()
-        self._pass()
-        rest.wants = self._moved_from(rest)
         return rest
 
     def _rests_freely(self, rest: Rest) -> bool:
@@ -153,7 +161,10 @@ class Run(Inner):
         best = len(rests) - 1 - np.lexsort(scores[::-1].transpose(2, 0, 1)[::-1], axis=0)[0]
         for k, rest in enumerate(rests):
             self._stand(rest, best == k)
-        self.alternating = tuple(self.wiring.nodes[i].key for i in rests[int(best[0])].alternating)
+        self.alternating = self._names(rests[int(best[0])])
+
+    def _names(self, rest: Rest) -> tuple[str, ...]:
+        return tuple(self.wiring.nodes[i].key for i in rest.alternating)
 
     def _judged(self) -> None:
         """The inner solve from the decisions as they stand, with nothing known of what was unknown before."""

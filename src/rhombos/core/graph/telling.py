@@ -85,6 +85,11 @@ def view(wiring: Wiring, name: str) -> dict[str, str]:
     return roles
 
 
+def views(wiring: Wiring, name: str) -> list[tuple[str, dict[str, str]]]:
+    """The places that have a view of that name, each with the keys of its own."""
+    return [(place.name, view_at(wiring, place, name)) for place in places_with(wiring, name)]
+
+
 def places_with(wiring: Wiring, name: str) -> list[Place]:
     """The places that have a view of that name."""
     return [p for p in wiring.lineup.places if name in p.stage.views]

@@ -30,12 +30,20 @@ class Edges:
         return amplitudes
 
 
-def sine_pwm(link: float, index: float, frequency: float, carrier: float, *, unipolar: bool, natural: bool) -> Edges:
-    """Edges of the bridge voltage over one output period.
+@dataclass(frozen=True)
+class Leg:
+    """When a leg is told to turn (s, ascending, within the period), and whether up (its upper switch on) or down."""
 
-    `link` V, `index` M (0 to 1), `frequency` and `carrier` in Hz, the carrier a whole multiple (it is rounded to one).
-    Each half carrier holds one edge of each leg; natural sampling solves the crossing, regular sampling takes the
-    reference at the carrier's peaks.
+    times: Array
+    up: NDArray[np.bool_]
+
+
+def sine_legs(index: float, frequency: float, carrier: float, *, unipolar: bool, natural: bool) -> tuple[Leg, Leg]:
+    """The two legs over one output period; both begin high where the modulation is unipolar, else B goes against A.
+
+    `index` M (0 to 1), `frequency` and `carrier` in Hz, the carrier a whole multiple (it is rounded to one). Each half
+    carrier holds one edge of each leg; natural sampling solves the crossing, regular sampling takes the reference at
+    the carrier's peaks.
     """
     halves = 2 * max(1, round(carrier / frequency))
     width = 1 / frequency / halves
@@ -43,7 +51,7 @@ def sine_pwm(link: float, index: float, frequency: float, carrier: float, *, uni
     rising = np.arange(halves) % 2 == 0
     omega = 2 * np.pi * frequency
 
-    def leg(sign: float) -> tuple[Array, Array]:
+    def leg(sign: float) -> Leg:
         reference = sign * index * np.sin(omega * begin)
         share = np.where(rising, (reference + 1) / 2, (1 - reference) / 2)
         if natural:
@@ -52,15 +60,20 @@ def sine_pwm(link: float, index: float, frequency: float, carrier: float, *, uni
                 value, slope = sign * index * np.sin(omega * at), sign * index * omega * np.cos(omega * at) * width
                 error = np.where(rising, 2 * share - 1 - value, 1 - 2 * share - value)
                 share = share - error / np.where(rising, 2 - slope, -2 - slope)
-        return begin + np.clip(share, 0, 1) * width, np.where(rising, -1.0, 1.0)
+        return Leg(begin + np.clip(share, 0, 1) * width, ~rising)
 
-    times, turns = leg(1.0)
+    first = leg(1.0)
+    return first, leg(-1.0) if unipolar else Leg(first.times, ~first.up)
+
+
+def sine_pwm(link: float, index: float, frequency: float, carrier: float, *, unipolar: bool, natural: bool) -> Edges:
+    """Edges of the bridge voltage over one output period on a stiff link of so many volts, without dead time (see `sine_legs`)."""
+    legs = sine_legs(index, frequency, carrier, unipolar=unipolar, natural=natural)
     if not unipolar:
         # Leg A high and B low, then the reverse: the bridge voltage swings by twice the link.
-        return Edges(1 / frequency, times, link * turns, link)
-    times_b, turns_b = leg(-1.0)
-    every = np.concatenate([times, times_b])
-    step = np.concatenate([turns, -turns_b]) * link
+        return Edges(1 / frequency, legs[0].times, np.where(legs[0].up, link, -link), link)
+    every = np.concatenate([leg.times for leg in legs])
+    step = np.concatenate([np.where(leg.up, link, -link) * sign for leg, sign in zip(legs, (1, -1), strict=True)])
     order = np.argsort(every, kind="stable")
     levels = np.cumsum(step[order])
     return Edges(1 / frequency, every[order], levels, 0.0)

@@ -10,6 +10,8 @@ export function ReadOuts({ p, cursors }: { p: ScopeTold; cursors: Cursors }) {
     ['Bridge node, V', p.traces.node],
     ['Choke, A', p.traces.choke],
     ['Output, V', p.traces.output],
+    ['Link, V', p.traces.link],
+    ['Front end, A', p.traces.front],
   ] as const
   const dt = b - a
   return (

@@ -18,6 +18,12 @@ interface Setting {
   zoom: number
 }
 const LOADS = { brief: "the brief's, R-L", resistive: 'resistance of equal power', none: 'none' }
+
+/** Besides the whole brief each load of its list may hang there alone. */
+const loadsOf = (loads: readonly { place: string; title: string }[]): Record<string, string> => ({
+  ...LOADS,
+  ...Object.fromEntries(loads.map(({ place, title }) => [place, `only ${title}`])),
+})
 const MODULATIONS = { '': 'as designed', unipolar: 'unipolar', bipolar: 'bipolar' }
 const SAMPLINGS = { '': 'as designed', regular: 'regular, asymmetric', natural: 'natural' }
 const ZOOMS = { 1: 'one period', 4: '× 4', 16: '× 16' }
@@ -60,7 +66,11 @@ export default function Scope() {
         )}
         {!p && !query.error && <p className="wait">Finding the steady state …</p>}
         <div className="settings">
-          <Settings setting={setting} change={(to) => setSetting((s) => ({ ...s, ...to }))} />
+          <Settings
+            loads={loadsOf(design.loads)}
+            setting={setting}
+            change={(to) => setSetting((s) => ({ ...s, ...to }))}
+          />
           {p && <Exports name={name} svg={() => svg.current} csv={() => tracesCsv(p)} />}
         </div>
         {p?.note && <p className="quiet">{p.note}</p>}
@@ -84,10 +94,16 @@ export default function Scope() {
   )
 }
 
-function Settings({ setting, change }: { setting: Setting; change: (to: Partial<Setting>) => void }) {
+interface SettingsProps {
+  loads: Record<string, string>
+  setting: Setting
+  change: (to: Partial<Setting>) => void
+}
+
+function Settings({ loads, setting, change }: SettingsProps) {
   return (
     <>
-      <SettingList name="Load" options={LOADS} value={setting.load} onValue={(load) => change({ load })} />
+      <SettingList name="Load" options={loads} value={setting.load} onValue={(load) => change({ load })} />
       <SettingList
         name="Modulation"
         options={MODULATIONS}
@@ -138,14 +154,16 @@ function Distortion({ p, limit }: { p: ScopeTold; limit: number }) {
     <>
       <Harmonics p={p} limit={limit} />
       <p data-testid="thd">
-        THD of ideal pulses <b className="num">{percent(p.thd)}</b> to the 40th, carrier residue{' '}
-        <b className="num">{percent(p.residue)}</b>. Dead time and link ripple add about{' '}
-        <b className="num">{percent(p.expected_distortion)}</b>. Limit {percent(limit)}.
+        THD <b className="num">{percent(p.thd)}</b> to the 40th, carrier residue{' '}
+        <b className="num">{percent(p.residue)}</b>. Limit {percent(limit)}:{' '}
+        {p.thd > limit ? 'it fails.' : p.thd * 1.1 > limit ? 'tight.' : 'it holds.'} The sheet reckons with at most{' '}
+        {percent(p.expected_distortion)}.
       </p>
       <p className="quiet">
-        Ripple {text(p.ripple, 'V')} peak to peak on the output, {text(p.choke_ripple, 'A')} in the choke, which peaks
-        at {text(p.choke_peak, 'A')}; {p.edges} edges a period, {p.sampling}. Drawn with ideal edges on a stiff link:
-        dead time and the link's ripple are in the sheet's peak and distortion, not yet in this picture.
+        Dead time ({text(p.dead_time, 's')}) is in the edges, and the link gives way: it ripples by{' '}
+        {text(p.link_ripple, 'V')} peak to peak, fed by the front end behind its own impedance. Carrier ripple{' '}
+        {text(p.ripple, 'V')} peak to peak on the output, {text(p.choke_ripple, 'A')} in the choke, which peaks at{' '}
+        {text(p.choke_peak, 'A')}; {p.edges} edges a period, {p.sampling}, modulation index {p.index.toFixed(3)}.
       </p>
     </>
   )

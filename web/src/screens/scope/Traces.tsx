@@ -19,14 +19,15 @@ interface Props {
 }
 
 export function Traces({ p, svg, view, cursors, move }: Props) {
-  const { output, choke, node } = p.traces
-  const [outputPath, chokePath, nodePath] = useMemo(
+  const { output, choke, node, link } = p.traces
+  const [outputPath, chokePath, nodePath, linkPath] = useMemo(
     () => [
-      tracePath(output, p.period, view, OUTPUT.middle, OUTPUT.half),
-      tracePath(choke, p.period, view, OUTPUT.middle, OUTPUT.half),
-      tracePath(node, p.period, view, NODE.middle, NODE.half),
+      tracePath(output, p.period, view, OUTPUT),
+      tracePath(choke, p.period, view, OUTPUT),
+      tracePath(node, p.period, view, NODE),
+      tracePath(link, p.period, view, NODE, fullScale(node) || 1),
     ],
-    [output, choke, node, p.period, view],
+    [output, choke, node, link, p.period, view],
   )
   const right = FRAME.width - FRAME.right
   const whole = view.zoom === 1
@@ -53,6 +54,7 @@ export function Traces({ p, svg, view, cursors, move }: Props) {
         ) : (
           <path d={nodePath} stroke="var(--slate)" strokeWidth={view.zoom > 4 ? 1.2 : 0.7} />
         )}
+        <path d={linkPath} stroke="var(--ink)" strokeWidth="1.4" />
       </g>
       {whole && <Inset node={node} period={p.period} at={cursors[0]} />}
       <text className="word" x={FRAME.left + 6} y={BETWEEN} style={{ fill: 'var(--copper)' }}>
@@ -62,7 +64,7 @@ export function Traces({ p, svg, view, cursors, move }: Props) {
         choke current, ±{shown(fullScale(choke), 'A').number} A full height
       </text>
       <text className="word" x={right - 6} y={BETWEEN} textAnchor="end" style={{ fill: 'var(--slate)' }}>
-        {whole ? 'bridge node, below: the shade is its duty' : 'bridge node, below'}
+        {whole ? 'below: link, and bridge node (the shade is its duty)' : 'below: link and bridge node'}
       </text>
       {([0, 1] as const).map((which) => (
         <Cursor key={which} which={which} at={cursors[which]} view={view} svg={svg} move={move} />

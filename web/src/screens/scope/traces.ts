@@ -16,9 +16,11 @@ export function valueAt(t: Pick<Trace, 't' | 'v'>, x: number): number {
 /** All traces as comma-separated values, at the times of the output's samples. */
 export function tracesCsv({ traces }: ScopeTold): string {
   const rows = traces.output.t.map((x, i) =>
-    [x, valueAt(traces.node, x), valueAt(traces.choke, x), traces.output.v[i]].join(','),
+    [x, ...[traces.node, traces.choke, traces.link, traces.front].map((t) => valueAt(t, x)), traces.output.v[i]].join(
+      ',',
+    ),
   )
-  return ['time s,bridge node V,choke A,output V', ...rows].join('\n')
+  return ['time s,bridge node V,choke A,link V,front end A,output V', ...rows].join('\n')
 }
 
 /** The drawing's sizes, in its own units: the plot lies between `left` and `width - right`. */
@@ -49,9 +51,14 @@ export function fullScale(t: Trace): number {
   return most * 1.12
 }
 
-/** The path of a trace about a middle line; what lies well outside the view is left out. */
-export function tracePath(t: Trace, period: number, view: View, middle: number, half: number): string {
-  const full = fullScale(t) || 1
+/** The path of a trace about a middle line, to its own full scale or another; what lies well outside the view is left out. */
+export function tracePath(
+  t: Trace,
+  period: number,
+  view: View,
+  { middle, half }: { middle: number; half: number },
+  full = fullScale(t) || 1,
+): string {
   const [first, last] = [view.from - 0.02, view.from + 1 / view.zoom + 0.02]
   let d = ''
   for (let i = 0; i < t.t.length; i++) {
@@ -71,8 +78,13 @@ export interface Shade {
   share: number
 }
 
-/** A pulsed trace over one period as so many shades. Driven is what stands off zero; with two levels, what stands above it. */
-export function dutyShades({ t, v }: Trace, period: number, columns: number): Shade[] {
+/** Of the full scale: what a bridge at rest drops is less. */
+const AT_REST = 0.05
+
+/** A pulsed trace over one period as so many shades. Driven is what stands well off zero; with two levels, what stands above it. */
+export function dutyShades(trace: Trace, period: number, columns: number): Shade[] {
+  const { t, v } = trace
+  const rest = fullScale(trace) * AT_REST
   const sums = Array.from({ length: columns }, () => ({ top: 0, bottom: 0, driven: 0, above: 0, still: 0 }))
   for (let i = 0; i + 1 < t.length; i++) {
     // Samples stand on both sides of an edge, so a piece has one level.
@@ -84,7 +96,7 @@ export function dutyShades({ t, v }: Trace, period: number, columns: number): Sh
       const level = (v[i]! + v[i + 1]!) / 2
       sum.top = Math.max(sum.top, level)
       sum.bottom = Math.min(sum.bottom, level)
-      if (Math.abs(level) > 1e-9) sum.driven += time
+      if (Math.abs(level) > rest) sum.driven += time
       else sum.still += time
       if (level > 0) sum.above += time
     }

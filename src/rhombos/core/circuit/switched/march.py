@@ -86,6 +86,18 @@ class Run:
             total += float(s.modes.integrals(across, through, s.amounts, s.end - s.begin).sum())
         return total
 
+    @property
+    def turns(self) -> int:
+        """How often something turned."""
+        return len(self.stretches) - 1
+
+    def told(self, nodes: Sequence[str], parts: Sequence[str]) -> tuple[list[tuple[float, float]], list[tuple[float, float]]]:
+        """Mean and rms of the volts of nodes and the amperes of parts, exact."""
+        return self._told(lambda m: np.array([m.nodes[n] for n in nodes])), self._told(lambda m: np.array([m.branches[n] for n in parts]))
+
+    def _told(self, rows: Callable[[Modes], Array]) -> list[tuple[float, float]]:
+        return list(zip(self.means(rows).tolist(), self.effective(rows).tolist(), strict=True))
+
     def means(self, rows: Callable[[Modes], Array]) -> Array:
         """Means over the run of so many quantities (rows of a matrix), exact."""
 

@@ -7,7 +7,7 @@ value is taken out. Masks lie on the bench, so that a sheet on which all is know
 
 from collections.abc import Collection, Sequence
 from dataclasses import dataclass
-from functools import lru_cache, reduce
+from functools import cache, reduce
 from typing import TYPE_CHECKING, Any
 
 import numpy as np
@@ -23,6 +23,7 @@ from rhombos.core.graph.plan import Item
 
 if TYPE_CHECKING:
     from rhombos.core.graph.engine.layout import Layout
+
 
 @dataclass(frozen=True)
 class _Reading:
@@ -195,7 +196,7 @@ def _joined(masks: Sequence[Any], wides: Sequence[bool], *, wide: bool) -> Any:
     return reduce(np.fmax, [m if wide or not w else lowest(m) for m, w in zip(masks, wides, strict=True)])
 
 
-@lru_cache(maxsize=None)
+@cache
 def _mark(of: _Reading) -> Template:
     """A figure's mask from its value, the masks of what it reads, its conditions, and what is unknown outside its loop."""
 
@@ -216,7 +217,7 @@ def _mark(of: _Reading) -> Template:
     return _template(mark, 1 + len(of.masks) + len(of.conditions) + (2 if of.looped else 0))
 
 
-@lru_cache(maxsize=None)
+@cache
 def _union(masks: tuple[bool, ...], wide: bool) -> Template:
     return _template(lambda *given: _joined(given, masks, wide=wide) if given else 0.0, len(masks))
 

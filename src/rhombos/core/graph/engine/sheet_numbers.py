@@ -164,8 +164,8 @@ class SheetNumbers:
     def begun(self, loop: LoopSteps) -> NDArray[np.bool_]:
         """Whether every starting value of a loop is a finite number, of every variant."""
         if self.variants is None:
-            return np.isfinite(self.buffer[0, loop.flat_rows]).all(keepdims=True).reshape(1)
-        finite: NDArray[np.bool_] = np.isfinite(self.buffer[:, loop.flat_rows, :]).all(axis=1)
+            return np.array([bool(np.isfinite(self.buffer[0, loop.flat_rows]).all())])
+        finite: NDArray[np.bool_] = np.logical_and.reduce(np.isfinite(self.buffer[:, loop.flat_rows, :]), axis=1)
         return finite.reshape(-1)[: self.lanes]
 
     def tears(self, loop: LoopSteps) -> Tears:

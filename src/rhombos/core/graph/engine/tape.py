@@ -82,7 +82,9 @@ class Writer:
         table[:count] = [row for row, _ in places]
         table[count : count + steps] = self._rooms(shaped.sizes)
         table[count + steps : -1] = [self.constant(number) for number in shaped.constants]
-        still = np.zeros(steps, dtype=np.bool_) if loop is None else ~shaped.moved_by[:, sorted(loop.moving)].any(axis=1)
+        still: NDArray[np.bool_] = np.zeros(steps, dtype=np.bool_)
+        if loop is not None:
+            still = np.logical_not(np.any(shaped.moved_by[:, sorted(loop.moving)], axis=1))
         last = shaped.result - count
         # The result lies where it belongs at once, unless something else is still to be read there.
         own = 0 <= last < steps and not still[last] and shaped.sizes[last] == self.size(wide=wide) and result not in table[:count]

@@ -8,13 +8,15 @@ from rhombos.core.stages.bridge.h_bridge_modulation import h_bridge
 SLOPE, OFF = 0.02, 1e6
 """Ω of a body diode beyond its forward voltage, and of what is off."""
 _RATED = ("junction", "current_rating", "link_rating")
+_POSITION = Worked(("hot_resistance", "switch_quantity"), lambda r, n: r / n)
+"""Of the devices of one position, side by side."""
 CARRIERS = 3
 
 
 def _position(name: str, title: str, switch: float, diode: float, top: float) -> tuple[Part, ...]:
     """A switch and its body diode, five steps down from `top`."""
     return (
-        Part("switch", name, (switch, top), (switch, top + 5), ("hot_resistance",), title, off=OFF, pick="switch", checks=_RATED),
+        Part("switch", name, (switch, top), (switch, top + 5), (_POSITION,), title, off=OFF, pick="switch", checks=_RATED),
         Part("diode", f"{name}_diode", (diode, top + 5), (diode, top), (SLOPE,), "Body", forward="switch_diode_voltage", off=OFF),
     )
 

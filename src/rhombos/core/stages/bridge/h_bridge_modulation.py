@@ -20,6 +20,10 @@ h_bridge.view(
     carrier="carrier_frequency",
     carrier_multiple="carrier_multiple",
     natural="natural",
+    dead_time="dead_time",
+    switch_resistance="hot_resistance",
+    switch_quantity="switch_quantity",
+    diode_voltage="switch_diode_voltage",
     dead_time_distortion="dead_time_distortion",
     link_distortion="link_distortion",
 )

@@ -44,8 +44,8 @@ OFF, RECTIFIER_OFF, BODY, SLOPE_OF_RECTIFIER = 1e5, 1e6, 0.01, 0.05
 _HALF = (Worked(("magnetising_inductance", "leakage_inductance"), lambda m, k: m + k),)
 _HALVES = Worked(("magnetising_inductance", "leakage_inductance"), lambda m, k: m / (m + k))
 _OUTWARD = Worked(("magnetising_inductance", "leakage_inductance"), lambda m, k: (m / (m + k)) ** 0.5)
-_POSITION = ("hot_resistance", "primary_resistance")
-"""A switch with its half of the primary: their resistances lie in series."""
+_POSITION = (Worked(("hot_resistance", "switch_quantity"), lambda r, n: r / n), "primary_resistance")
+"""A position's devices side by side with their half of the primary: these resistances lie in series."""
 
 
 def _rectifier(name: str, start: tuple[float, float], end: tuple[float, float]) -> Part:

@@ -9,6 +9,7 @@ from rhombos.core.stages.front.front_end import full_bridge
 
 _RATED = ("static_voltage_rating", "dynamic_voltage_rating", "current_rating", "junction")
 _TIGHT = Worked(("magnetising_inductance", "leakage_inductance"), lambda m, k: (m / (m + k)) ** 0.5)
+_POSITION = Worked(("hot_resistance", "switch_quantity"), lambda r, n: r / n)
 OUT = 18.5
 """Where on the grid the secondary stands."""
 
@@ -16,7 +17,7 @@ OUT = 18.5
 def _position(name: str, title: str, x: float, body: float, top: float) -> tuple[Part, ...]:
     """A switch and its body diode, five steps down from `top`."""
     return (
-        Part("switch", name, (x, top), (x, top + 5), ("hot_resistance",), title, off=OFF, pick="switch", checks=_RATED),
+        Part("switch", name, (x, top), (x, top + 5), (_POSITION,), title, off=OFF, pick="switch", checks=_RATED),
         Part("diode", f"{name}_body", (body, top + 5), (body, top), (BODY,), "Body", forward="switch_diode_voltage", off=OFF),
     )
 

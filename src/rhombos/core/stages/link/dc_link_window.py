@@ -13,6 +13,14 @@ WINDOW = "link window: peak needed over modulation limit, ripple and tolerance"
 
 dc_link = Stage("dc_link", "DC link", telling="{link_setpoint} · {capacitor}")
 dc_link.bus("dc", "link_voltage", "link_current")
+dc_link.view(
+    "scope",
+    link_capacitance="link_capacitance",
+    link_series_resistance="capacitor_series_resistance",
+    link_quantity="capacitor_quantity",
+    front_resistance="front_resistance",
+    front_inductance="front_inductance",
+)
 dc_link.usual = {"input_voltage": 375.0}
 for _kind, _figure in (("dc_voltage", "highest_link"), ("energy", "stored_energy"), ("discharge", "discharge_time")):
     dc_link.hazard(_kind, _figure)  # type: ignore[arg-type]

@@ -1,19 +1,46 @@
 """The circuit of the output filter between bridge and load."""
 
+import math
+from dataclasses import replace
+from typing import Any
+
+from rhombos.core.circuit.output.run import PeriodRun
 from rhombos.core.circuit.schematic import Course, Part, Schematic, Worked
+from rhombos.core.circuit.scope import Setting, output_period, surroundings
 from rhombos.core.circuit.switched.elements import Event
 from rhombos.core.graph.pictures import Seen
-from rhombos.core.modulation.sine_pwm import sine_pwm
 from rhombos.core.stages.output.output_filter import output_filter
 
 _LOAD = ("output_power", "output_reactive_power", "delivered_voltage")
+_ASKED = {
+    "link": "link_voltage",
+    "index": "node_peak_voltage",
+    "frequency": "output_frequency",
+    "carrier": "carrier_frequency",
+    "inductance": "filter_inductance",
+    "resistance": "choke_resistance",
+    "capacitance": "filter_capacitance",
+    "damping_capacitance": "damping_capacitance",
+    "damping_resistance": "damping_resistor",
+    "power": "output_power",
+    "reactive_power": "output_reactive_power",
+    "voltage": "delivered_voltage",
+}
+"""What the filter knows itself of a setting."""
 NO_LOAD = 1e-4
-"""Of a load's volt-amperes squared: what a meter at open terminals draws."""
+"""Of a load's volt-amperes: what a meter at open terminals draws."""
+WIRE = 1e-6
+"""H of a metre of wire."""
 
 
 def _resistance(power, reactive, voltage):
     """Of the series circuit that takes these watts and this reactive power."""
     return voltage**2 * max(power, NO_LOAD) / (max(power, NO_LOAD) ** 2 + reactive**2)
+
+
+def _inductance(power, reactive, voltage, frequency):
+    """Of the same; a wire's where it takes none."""
+    return max(voltage**2 * reactive / (max(power, NO_LOAD) ** 2 + reactive**2) / (2 * math.pi * frequency), WIRE)
 
 
 output_filter.draw(
@@ -43,7 +70,8 @@ output_filter.draw(
                 pick="damper",
                 checks=("damper_voltage", "damper_current"),
             ),
-            Part("resistor", "load", (15, 0), (15, 5), (Worked(_LOAD, _resistance),), "Load, its watts", neighbour=True),
+            Part("resistor", "load", (15, 0), (15, 2.5), (Worked(_LOAD, _resistance),), "Load, its watts", neighbour=True),
+            Part("inductor", "load_inductance", (15, 2.5), (15, 5), (Worked((*_LOAD, "output_frequency"), _inductance),), "Its inductance", neighbour=True),
         ),
         (((7, 0), (15, 0)), ((0, 5), (15, 5))),
         ((0, 5),),
@@ -53,14 +81,14 @@ output_filter.draw(
 
 
 @output_filter.look("Over an output period", "v out", "i choke", "i damping")
-def output_period(seen: Seen) -> Course:
-    """The bridge's edges as its modulation makes them on a stiff link, without dead time; the load by its watts."""
-    frequency, link = seen.at("output_frequency"), seen.at("link_voltage")
-    index = min(seen.at("node_peak_voltage") / link, 1.0)
-    edges = sine_pwm(link, index, frequency, seen.at("carrier_frequency"), unipolar=seen.at("carrier_multiple") == 2, natural=False)
-    events = [Event(0.0, {}, {"bridge": edges.start})]
-    events += [Event(float(t), {}, {"bridge": float(v)}) for t, v in zip(edges.times, edges.levels, strict=True) if t > 0]
-    return Course(edges.period, tuple(events))
+def output_period_of(seen: Seen) -> PeriodRun:
+    """The bridge's edges as its modulation makes them, with the dead time and on the link of this line-up; the load by its watts and reactive power."""
+    asked: dict[str, Any] = {name: seen.at(figure) for name, figure in _ASKED.items()}
+    around = {"natural": False, **surroundings(seen.sheet, seen.sheet.corners.ids[seen.corner])}
+    setting = Setting(**asked, unipolar=seen.at("carrier_multiple") == 2, **around)
+    circuit, solved, _ = output_period(replace(setting, index=min(setting.index / setting.link, 1.0)))
+    assert output_filter.schematic is not None, "drawn above"
+    return PeriodRun(circuit, solved, output_filter.schematic.ways)
 
 
 @output_filter.look("Over two carrier periods", "v bridge", "i choke", "i capacitor")

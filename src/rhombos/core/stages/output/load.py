@@ -55,6 +55,7 @@ load.choice(
 )
 
 
+load.view("load", power="load_active_power", reactive_power="load_reactive_power", distortion_power="load_distortion_power")
 load.give("rated_power", 100.0, "W", "P_1", 0, 20000.0, "Active power of one unit in steady state.", "Power of one")
 load.give("count", 1.0, "", "m", 0, 100, "How many of the unit run at once.", "Count", whole=True)
 

@@ -1,0 +1,370 @@
+"""The periodic steady state of bridge, filter and load over one output period, with dead time, on a link that gives way.
+
+In every slot the circuit is linear: its step is a power series (scaled and squared where it is stiff), and the steps of
+a period are multiplied together block by block. What a leg does while both its switches are off hangs on the sign of
+the choke's current, and the front end cannot take current back: who conducts is found by going round until nothing
+changes. No transient is waited for, and no time step is taken.
+"""
+
+import math
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from rhombos.core.circuit.network import CircuitError
+from rhombos.core.circuit.output.series import after, crossing, exact_steps
+from rhombos.core.circuit.output.slots import Array, Slots, Truths
+
+CHOKE, OUTPUT, DAMPER, LINK, FRONT, LOAD = range(6)
+"""The states: current of the choke, volts of filter and damping capacitor, of the link capacitor, current of the front end, of an inductive load."""
+MOST_ROUNDS = 40
+SAME = 1e-6
+"""Of the dead time: a crossing that moves by less stands."""
+APART = 24
+"""So many slots without a small current, and what follows hangs on other dead times."""
+
+
+@dataclass(frozen=True)
+class Drive:
+    """What stands round the filter, in SI. No `link_capacitance` (infinite) is a stiff link.
+
+    `on_resistance` is that of the two switches in the choke's way, `forward` a body diode's voltage; the front end is
+    a voltage behind `front_resistance` and `front_inductance`, held so that the link has its mean.
+    """
+
+    link: float
+    on_resistance: float = 0.0
+    forward: float = 0.0
+    link_capacitance: float = math.inf
+    link_series_resistance: float = 0.0
+    front_resistance: float = 0.0
+    front_inductance: float = 0.0
+
+
+@dataclass(frozen=True)
+class Filter:
+    """Choke, capacitor, damping branch and load: no load is an infinite resistance, one with inductance is in series."""
+
+    inductance: float
+    resistance: float
+    capacitance: float
+    damping_capacitance: float
+    damping_resistance: float
+    load_resistance: float = math.inf
+    load_inductance: float = 0.0
+
+
+@dataclass(frozen=True)
+class Mode:
+    """What conducts in a slot: by how many links the bridge lifts its node, forward voltages in the way, whether the choke's current is nothing, whether the front end is blocked."""
+
+    lift: int
+    drops: int
+    still: bool
+    blocked: bool
+
+
+@dataclass(frozen=True)
+class Solved:
+    """A period at rest: in every slot its mode (an index of `modes`) and the state at its begin, behind which stand one and the front end's voltage."""
+
+    begins: Array
+    lengths: Array
+    which: NDArray[np.intp]
+    modes: tuple[Mode, ...]
+    states: Array
+    matrices: Array
+    rounds: int
+
+    @property
+    def period(self) -> float:
+        """Seconds."""
+        return float(self.begins[-1] + self.lengths[-1])
+
+
+class Circuit:
+    """The matrices of a drive and a filter, by mode."""
+
+    def __init__(self, drive: Drive, filter: Filter) -> None:
+        self.drive, self.filter = drive, filter
+        self.stiff = not math.isfinite(drive.link_capacitance)
+        self._matrices: dict[Mode, Array] = {}
+        self._steps: dict[tuple[Mode, float], Array] = {}
+        self.count = 6 if filter.load_inductance > 0 else 5
+        """States; behind them stand one and the front end's voltage."""
+        for name, value in (("choke", filter.inductance), ("filter capacitor", filter.capacitance), ("damping capacitor", filter.damping_capacitance)):
+            if not 0 < value < math.inf:
+                raise CircuitError(f"{name} is {value:g}: it must be above zero and finite")
+        if not filter.damping_resistance > 0:
+            raise CircuitError(f"damping resistor is {filter.damping_resistance:g} Ω: it must be above zero")
+
+    def link(self, lift: int) -> Array:
+        """The row that reads the link's voltage."""
+        row = np.zeros(self.count + 2)
+        row[LINK] = 1.0
+        if not self.stiff:
+            row[FRONT], row[CHOKE] = self.drive.link_series_resistance, -lift * self.drive.link_series_resistance
+        return row
+
+    def node(self, mode: Mode) -> Array:
+        """The row that reads the bridge's voltage, its switches' drop taken off."""
+        row = mode.lift * self.link(mode.lift)
+        row[CHOKE] -= self.drive.on_resistance
+        row[self.count] += mode.drops * self.drive.forward
+        if mode.still:
+            row[:] = 0.0
+            row[OUTPUT] = 1.0
+        return row
+
+    def matrix(self, mode: Mode) -> Array:
+        """M of x' = M·x."""
+        if mode not in self._matrices:
+            self._matrices[mode] = self._matrix(mode)
+        return self._matrices[mode]
+
+    def _matrix(self, mode: Mode) -> Array:
+        of, n = self.filter, self.count
+        m = np.zeros((n + 2, n + 2))
+        if not mode.still:
+            m[CHOKE] = self.node(mode) / of.inductance
+            m[CHOKE, CHOKE] -= of.resistance / of.inductance
+            m[CHOKE, OUTPUT] -= 1 / of.inductance
+        leak = 1 / of.damping_resistance
+        m[OUTPUT, [CHOKE, OUTPUT, DAMPER]] = 1 / of.capacitance, -leak / of.capacitance, leak / of.capacitance
+        m[DAMPER, [OUTPUT, DAMPER]] = leak / of.damping_capacitance, -leak / of.damping_capacitance
+        if n > LOAD:
+            m[OUTPUT, LOAD] = -1 / of.capacitance
+            m[LOAD, [OUTPUT, LOAD]] = 1 / of.load_inductance, -of.load_resistance / of.load_inductance
+        else:
+            m[OUTPUT, OUTPUT] -= 1 / of.load_resistance / of.capacitance
+        self._supply(m, mode)
+        return m
+
+    def _supply(self, m: Array, mode: Mode) -> None:
+        """The link and what feeds it."""
+        if self.stiff:
+            return
+        m[LINK, [FRONT, CHOKE]] = 1 / self.drive.link_capacitance, -mode.lift / self.drive.link_capacitance
+        if not mode.blocked:
+            inductance = max(self.drive.front_inductance, 1e-9)
+            m[FRONT] = -self.link(mode.lift) / inductance
+            m[FRONT, FRONT] -= self.drive.front_resistance / inductance
+            m[FRONT, self.count + 1] = 1 / inductance
+
+    def step(self, mode: Mode, length: float) -> Array:
+        """e^(M·h) of one slot; most dead times are as long as the others, so that it is kept."""
+        key = mode, round(length, 15)
+        if key not in self._steps:
+            made: Array = exact_steps(self.matrix(mode)[None], np.zeros(1, dtype=np.intp), np.array([length]), self.scale())[0]
+            if mode.still:
+                made[:, CHOKE] = 0.0
+            if mode.blocked:
+                made[:, FRONT] = 0.0
+            self._steps[key] = made
+        return self._steps[key]
+
+    def scale(self) -> Array:
+        """By what each state is multiplied to be the root of its energy, so that the size of a matrix says how fast it is."""
+        of, drive = self.filter, self.drive
+        capacitance = 1.0 if self.stiff else drive.link_capacitance
+        inductance = max(drive.front_inductance, 1e-9)
+        energies = [of.inductance, of.capacitance, of.damping_capacitance, capacitance, inductance, of.load_inductance][: self.count]
+        ends = math.sqrt(of.capacitance if self.stiff else min(capacitance, of.capacitance))
+        return np.array([*np.sqrt(energies), drive.link * ends, ends])
+
+
+@dataclass(frozen=True)
+class _Pattern:
+    """Who conducts: the sign of the choke's current where a leg is dead (0: none flows), how far into a slot it ends there, where the front end is blocked."""
+
+    signs: NDArray[np.int64]
+    ends: Array
+    blocked: Truths
+
+    def same(self, other: "_Pattern", dead_time: float) -> bool:
+        near = np.abs(self.ends - other.ends) <= SAME * dead_time
+        alike = near | (np.isnan(self.ends) & np.isnan(other.ends))
+        return bool((self.signs == other.signs).all() and alike.all() and (self.blocked == other.blocked).all())
+
+
+def solve(circuit: Circuit, slots: Slots, guess: NDArray[np.int64], *, roughly: bool = False) -> Solved:
+    """The period that repeats itself; `guess` is the sign of the choke's current in every slot.
+
+    `roughly` goes round once only, for a first look. Raises CircuitError where no pattern stands.
+    """
+    count = len(slots.begins)
+    pattern = _Pattern(np.where(slots.either_dead, guess, 0), np.full(count, np.nan), np.zeros(count, dtype=np.bool_))
+    if roughly:
+        return _Period(circuit, slots, pattern).solved(1)
+    for rounds in range(1, MOST_ROUNDS + 1):
+        period = _Period(circuit, slots, pattern)
+        following = period.pattern(rounds)
+        if following.same(pattern, float(slots.lengths[slots.either_dead].max(initial=0.0))):
+            return period.solved(rounds)
+        pattern = following
+    turning = int(np.count_nonzero(following.signs != pattern.signs))
+    raise CircuitError(f"the output period does not settle: in {turning} of its dead times the current's direction leads back and forth")
+
+
+class _Period:
+    """One round: the period that repeats itself if so much conducts."""
+
+    def __init__(self, circuit: Circuit, slots: Slots, pattern: _Pattern) -> None:
+        self.circuit, self.slots, self.told = circuit, slots, pattern
+        signs, dead = pattern.signs, slots.dead
+        lift = np.where(dead[0], signs < 0, slots.high[0]).astype(int) - np.where(dead[1], signs > 0, slots.high[1])
+        drops = -signs * (dead[0].astype(int) + dead[1])
+        still = slots.either_dead & (signs == 0)
+        codes = (lift + 1) + 3 * (drops + 2) + 15 * still + 30 * pattern.blocked
+        # What is left of a slot in which the current ends is still; it comes behind the others.
+        ending = codes[~np.isnan(pattern.ends)]
+        every = np.concatenate([codes, ending + 15 * (ending // 15 % 2 == 0)])
+        found = np.flatnonzero(np.bincount(every, minlength=60))
+        self.modes = tuple(Mode(c % 3 - 1, c // 3 % 5 - 2, c // 15 % 2 == 1, c >= 30) for c in found.tolist())
+        which = np.searchsorted(found, every)
+        self.which, self.rest = which[: len(codes)], which[len(codes) :]
+        self.matrices = np.array([circuit.matrix(m) for m in self.modes])
+        self.ending = np.flatnonzero(~np.isnan(pattern.ends))
+        self._walk()
+
+    def _walk(self) -> None:
+        circuit, slots = self.circuit, self.slots
+        whole = exact_steps(self.matrices, self.which, slots.lengths, circuit.scale())
+        self.whole = whole
+        steps = whole
+        if len(self.ending):
+            ends = self.told.ends[self.ending]
+            first = exact_steps(self.matrices, self.which[self.ending], ends, circuit.scale())
+            then = exact_steps(self.matrices, self.rest, slots.lengths[self.ending] - ends, circuit.scale())
+            steps = whole.copy()
+            self.at_end = first
+            steps[self.ending] = then @ (_without(CHOKE, first))
+        still = np.array([m.still for m in self.modes])[self.which]
+        steps[still] = _without_before(CHOKE, steps[still])
+        steps[self.told.blocked] = _without_before(FRONT, steps[self.told.blocked])
+        self.states = _repeating(steps, slots.lengths, circuit)
+
+    def pattern(self, round: int) -> _Pattern:
+        """Who conducts by what flows: what should have been told.
+
+        Where the current is small one dead time decides about the next, so there slot follows slot.
+        """
+        slots, states = self.slots, self.states
+        signs = np.where(slots.either_dead, np.sign(states[:-1, CHOKE]).astype(np.int64), 0)
+        ends = np.full(len(signs), np.nan)
+        near = self.circuit.drive.link * slots.lengths[slots.either_dead].max(initial=0.0) / self.circuit.filter.inductance
+        small = np.flatnonzero(slots.either_dead & (np.abs(states[:-1, CHOKE]) < 2 * near))
+        for group in np.split(small, np.flatnonzero(np.diff(small) > APART) + 1):
+            if len(group):
+                self._follow(range(int(group[0]), int(group[-1]) + 1), signs, ends)
+        if round > MOST_ROUNDS // 2:
+            # A direction that leads back and forth stands at no current.
+            signs = np.where(signs * self.told.signs < 0, 0, signs)
+        return _Pattern(signs, ends, self._blocked())
+
+    def _follow(self, these: range, signs: NDArray[np.int64], ends: Array) -> None:
+        """Slot by slot from the first one's state: write down the current's sign where a leg is dead, and when it ends."""
+        slots, x = self.slots, self.states[these.start]
+        high, dead, either, lengths = slots.high, slots.dead, slots.either_dead, slots.lengths
+        for k in these:
+            if not either[k]:
+                x = self.whole[k] @ x
+                continue
+            sign = int(np.sign(x[CHOKE]))
+            signs[k] = sign
+            lift = (int(sign < 0) if dead[0][k] else int(high[0][k])) - (int(sign > 0) if dead[1][k] else int(high[1][k]))
+            mode = Mode(lift, -sign * (int(dead[0][k]) + int(dead[1][k])), sign == 0, bool(self.told.blocked[k]))
+            following = self.circuit.step(mode, float(lengths[k])) @ x
+            if following[CHOKE] * sign < 0:
+                matrix = self.circuit.matrix(mode)
+                ends[k] = end = crossing(matrix, x, CHOKE, float(lengths[k]))
+                x = after(matrix, x, end)
+                x[CHOKE] = 0.0
+                following = after(self.circuit.matrix(Mode(lift, mode.drops, True, mode.blocked)), x, float(lengths[k]) - end)
+            x = following
+
+    def _blocked(self) -> Truths:
+        """Where the front end gives nothing: its current would turn round, or the link stands above what it has."""
+        if self.circuit.stiff:
+            return self.told.blocked
+        states, told = self.states, self.told.blocked
+        rows = np.array([self.circuit.link(m.lift) for m in self.modes])[self.which]
+        above = np.einsum("kj,kj->k", rows, states[:-1]) >= states[:-1, -1]
+        return np.where(told, above, states[1:, FRONT] < 0)
+
+    def solved(self, rounds: int) -> Solved:
+        """What has been found, slots in which the current ends cut in two."""
+        slots, which, states = self.slots, self.which, self.states[:-1].copy()
+        still = np.array([m.still for m in self.modes])[which]
+        states[still, CHOKE] = 0.0
+        states[self.told.blocked, FRONT] = 0.0
+        begins, lengths = slots.begins, slots.lengths
+        if len(self.ending):
+            ends = self.told.ends[self.ending]
+            there = np.einsum("kij,kj->ki", self.at_end, states[self.ending])
+            there[:, CHOKE] = 0.0
+            lengths = lengths.copy()
+            rest = lengths[self.ending] - ends
+            lengths[self.ending] = ends
+            begins, lengths = np.insert(begins, self.ending + 1, begins[self.ending] + ends), np.insert(lengths, self.ending + 1, rest)
+            which, states = np.insert(which, self.ending + 1, self.rest), np.insert(states, self.ending + 1, there, axis=0)
+        return Solved(begins, lengths, which, self.modes, states, self.matrices, rounds)
+
+
+def _without(row: int, steps: Array) -> Array:
+    steps = steps.copy()
+    steps[:, row, :] = 0.0
+    return steps
+
+
+def _without_before(column: int, steps: Array) -> Array:
+    steps = steps.copy()
+    steps[:, :, column] = 0.0
+    return steps
+
+
+def _repeating(steps: Array, lengths: Array, circuit: Circuit) -> Array:
+    """(slots + 1, states + 2): the states at every bound, so that the end is the beginning and the link has its mean.
+
+    Products within blocks of equal length, all blocks at once; then from block to block.
+    """
+    count, m = len(steps), steps.shape[-1]
+    length = max(1, math.isqrt(count))
+    blocks = -(-count // length)
+    padded = np.broadcast_to(np.eye(m), (blocks * length, m, m)).copy()
+    padded[:count] = steps
+    within = padded.reshape(blocks, length, m, m)
+    for k in range(1, length):
+        within[:, k] = within[:, k] @ within[:, k - 1]
+    before = np.empty((blocks + 1, m, m))
+    before[0] = np.eye(m)
+    for k in range(blocks):
+        before[k + 1] = within[k, -1] @ before[k]
+    start = _start(within, before, lengths, circuit)
+    firsts = before[:-1] @ start
+    states = np.einsum("blij,bj->bli", within, firsts).reshape(-1, m)[:count]
+    return np.concatenate([start[None], states])
+
+
+def _start(within: Array, before: Array, lengths: Array, circuit: Circuit) -> Array:
+    """The state at the beginning, and the front end's voltage: what repeats itself, with the mean that the link is to have."""
+    n, m = circuit.count, within.shape[-1]
+    weights = np.zeros(within.shape[0] * within.shape[1])
+    # Half of the slots on either side of a bound: between two bounds the capacitor's voltage is as good as straight.
+    weights[: len(lengths)] = (lengths + np.roll(lengths, -1)) / 2 / lengths.sum()
+    mean = np.einsum("bl,blj,bjk->k", weights.reshape(within.shape[:2]), within[:, :, LINK, :], before[:-1])
+    whole = before[-1]
+    equations = np.zeros((n + 1, n + 1))
+    equations[:n, :n] = np.eye(n) - whole[:n, :n]
+    equations[:n, n] = -whole[:n, m - 1]
+    equations[n, :n], equations[n, n] = mean[:n], mean[m - 1]
+    right = np.append(whole[:n, n], circuit.drive.link - mean[n])
+    scale = np.append(circuit.scale()[:n], 1.0)
+    found = np.linalg.lstsq(equations / scale[None, :], right, rcond=1e-14)[0] / scale
+    if not np.isfinite(found).all():
+        raise CircuitError("the output period has no steady state")
+    return np.concatenate([found[:n], [1.0, found[n]]])
+
+
+__all__ = ["CHOKE", "DAMPER", "FRONT", "LINK", "LOAD", "OUTPUT", "Circuit", "Drive", "Filter", "Mode", "Solved", "solve"]
