@@ -8,10 +8,11 @@ from typing_extensions import TypedDict  # pydantic wants this one before Python
 
 from rhombos.api.answer import Answer
 from rhombos.api.answers import Meter
-from rhombos.api.schemas import AskLook, AskPicture, AskProbe
+from rhombos.api.schemas import AskCorner, AskLook, AskPicture, AskProbe
 from rhombos.api.service import Sheets, corner_of, place_of
 from rhombos.core.circuit.drawn import drawn, probe, read_out
 from rhombos.core.circuit.network import CircuitError
+from rhombos.core.circuit.whole import whole
 from rhombos.core.graph.errors import InputError
 from rhombos.core.graph.pictures import Seen
 
@@ -61,6 +62,39 @@ class Drawn(TypedDict):
     grounds: list[Point]
     nodes: list[DrawnNode]
     looks: list[LookTold]
+
+
+class Frame(TypedDict):
+    """A place's part of the whole sheet."""
+
+    place: str
+    title: str
+    left: float
+    right: float
+    top: float
+    bottom: float
+
+
+class Tag(TypedDict):
+    """Where a row of the sheet ends, or goes on: what is joined there."""
+
+    at: Point
+    text: str
+    ends: bool
+
+
+class WholeDrawn(TypedDict):
+    """The circuits along the path as one sheet; parts are named by their place."""
+
+    left: float
+    right: float
+    top: float
+    bottom: float
+    parts: list[DrawnPart]
+    wires: list[list[Point]]
+    dots: list[Point]
+    frames: list[Frame]
+    tags: list[Tag]
 
 
 class ProbedTrace(TypedDict):
@@ -117,6 +151,11 @@ def circuits_router(sheets: Sheets) -> APIRouter:
     @router.post("/schematic", response_model=Drawn)
     def schematic(body: AskPicture) -> Any:
         return Answer(drawn(seen(body)))
+
+    @router.post("/circuit", response_model=WholeDrawn)
+    def whole_circuit(body: AskCorner) -> Any:
+        model, sheet = sheets.solve(body.design)
+        return Answer(whole(model, sheet, corner_of(sheet, body.corner)))
 
     @router.post("/probe", response_model=ProbeTold)
     def ask_probe(body: AskProbe) -> Any:

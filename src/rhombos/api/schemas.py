@@ -89,11 +89,16 @@ class AskPlace(Ask):
     place: Name | None = None
 
 
-class AskPicture(Ask):
+class AskCorner(Ask):
+    """A question about a design at a corner."""
+
+    corner: CornerId
+
+
+class AskPicture(AskCorner):
     """What a place looks like at a corner."""
 
     place: Name
-    corner: CornerId
 
 
 class AskLook(AskPicture):

@@ -568,6 +568,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/circuit": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Whole Circuit */
+        post: operations["whole_circuit_api_circuit_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/probe": {
         parameters: {
             query?: never;
@@ -642,6 +659,15 @@ export interface components {
             since: components["schemas"]["Design"];
         };
         /**
+         * AskCorner
+         * @description A question about a design at a corner.
+         */
+        AskCorner: {
+            design: components["schemas"]["Design"];
+            /** Corner */
+            corner: string;
+        };
+        /**
          * AskFigure
          * @description A question about one figure at a corner.
          */
@@ -670,10 +696,10 @@ export interface components {
          */
         AskLook: {
             design: components["schemas"]["Design"];
-            /** Place */
-            place: string;
             /** Corner */
             corner: string;
+            /** Place */
+            place: string;
             /** Look */
             look: string;
         };
@@ -693,10 +719,10 @@ export interface components {
          */
         AskPicture: {
             design: components["schemas"]["Design"];
-            /** Place */
-            place: string;
             /** Corner */
             corner: string;
+            /** Place */
+            place: string;
         };
         /**
          * AskPlace
@@ -713,10 +739,10 @@ export interface components {
          */
         AskProbe: {
             design: components["schemas"]["Design"];
-            /** Place */
-            place: string;
             /** Corner */
             corner: string;
+            /** Place */
+            place: string;
             /** Look */
             look: string;
             /** Probes */
@@ -1264,6 +1290,24 @@ export interface components {
             group: string;
             /** Whole */
             whole: boolean;
+        };
+        /**
+         * Frame
+         * @description A place's part of the whole sheet.
+         */
+        Frame: {
+            /** Place */
+            place: string;
+            /** Title */
+            title: string;
+            /** Left */
+            left: number;
+            /** Right */
+            right: number;
+            /** Top */
+            top: number;
+            /** Bottom */
+            bottom: number;
         };
         /**
          * Gate
@@ -2368,6 +2412,21 @@ export interface components {
             note: string;
         };
         /**
+         * Tag
+         * @description Where a row of the sheet ends, or goes on: what is joined there.
+         */
+        Tag: {
+            /** At */
+            at: [
+                number,
+                number
+            ];
+            /** Text */
+            text: string;
+            /** Ends */
+            ends: boolean;
+        };
+        /**
          * ThresholdRow
          * @description Something that trips: its value with its unit, from and to with the tolerances of its parts, its delay and its reset in words.
          */
@@ -2459,6 +2518,36 @@ export interface components {
             verdict: "holds" | "tight" | "fails" | "unknown" | "";
             /** Chosen */
             chosen: boolean;
+        };
+        /**
+         * WholeDrawn
+         * @description The circuits along the path as one sheet; parts are named by their place.
+         */
+        WholeDrawn: {
+            /** Left */
+            left: number;
+            /** Right */
+            right: number;
+            /** Top */
+            top: number;
+            /** Bottom */
+            bottom: number;
+            /** Parts */
+            parts: components["schemas"]["DrawnPart"][];
+            /** Wires */
+            wires: [
+                number,
+                number
+            ][][];
+            /** Dots */
+            dots: [
+                number,
+                number
+            ][];
+            /** Frames */
+            frames: components["schemas"]["Frame"][];
+            /** Tags */
+            tags: components["schemas"]["Tag"][];
         };
         /**
          * WhyTold
@@ -2596,6 +2685,7 @@ export interface components {
 }
 export type Ask = components['schemas']['Ask'];
 export type AskChanges = components['schemas']['AskChanges'];
+export type AskCorner = components['schemas']['AskCorner'];
 export type AskFigure = components['schemas']['AskFigure'];
 export type AskHold = components['schemas']['AskHold'];
 export type AskLook = components['schemas']['AskLook'];
@@ -2630,6 +2720,7 @@ export type DrawnPart = components['schemas']['DrawnPart'];
 export type Extra = components['schemas']['Extra'];
 export type Field = components['schemas']['Field'];
 export type FigureMeta = components['schemas']['FigureMeta'];
+export type Frame = components['schemas']['Frame'];
 export type Gate = components['schemas']['Gate'];
 export type Harmonic = components['schemas']['Harmonic'];
 export type Hazard = components['schemas']['Hazard'];
@@ -2693,6 +2784,7 @@ export type Suits = components['schemas']['Suits'];
 export type Sum = components['schemas']['Sum'];
 export type Swing = components['schemas']['Swing'];
 export type Table = components['schemas']['Table'];
+export type Tag = components['schemas']['Tag'];
 export type ThresholdRow = components['schemas']['ThresholdRow'];
 export type Tightest = components['schemas']['Tightest'];
 export type Trace = components['schemas']['Trace'];
@@ -2700,6 +2792,7 @@ export type Traces = components['schemas']['Traces'];
 export type Track = components['schemas']['Track'];
 export type Version = components['schemas']['Version'];
 export type Way = components['schemas']['Way'];
+export type WholeDrawn = components['schemas']['WholeDrawn'];
 export type WhyTold = components['schemas']['WhyTold'];
 export type Winding = components['schemas']['Winding'];
 export type WindingCard = components['schemas']['WindingCard'];
@@ -5121,6 +5214,75 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Drawn"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    whole_circuit_api_circuit_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AskCorner"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WholeDrawn"];
                 };
             };
             /** @description Not Found */

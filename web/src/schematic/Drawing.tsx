@@ -1,6 +1,6 @@
 /** A schematic: parts with their values, nodes that can be probed; the arrows walk the parts, Enter opens one. */
 import { memo, type KeyboardEvent, type RefObject } from 'react'
-import type { Drawn, DrawnPart, Reading, ReadingsTold } from '../api/schema'
+import type { Drawn, DrawnPart, Frame, Reading, ReadingsTold, Tag } from '../api/schema'
 import { text } from '../number'
 import { Rhombus } from '../ui/Mark'
 import { HALF, STEP, symbol } from './symbols'
@@ -8,6 +8,8 @@ import { HALF, STEP, symbol } from './symbols'
 const ROOM = { x: 40, y: 46 }
 /** What the words beside the last upright part need. */
 const WORDS = 92
+/** And the name of a stage above its circuit. */
+const TITLE = 44
 type Point = [number, number]
 /** A node's mean, or where it has as good as none its rms with the sign of an alternating one. */
 const volts = (r?: Reading): string =>
@@ -29,6 +31,9 @@ interface Props {
   readings?: ReadingsTold
   /** Drawn as small as its place is, as on paper: what is wide is not scrolled. */
   fits?: boolean
+  /** On the sheet of the whole line-up: which part of it is which stage's, and where a row goes on. */
+  frames?: readonly Frame[]
+  tags?: readonly Tag[]
 }
 
 export const Drawing = memo(function Drawing({
@@ -41,10 +46,13 @@ export const Drawing = memo(function Drawing({
   svg,
   readings,
   fits,
+  frames,
+  tags,
 }: Props) {
-  const [left, top] = [drawn.left * STEP.x - ROOM.x, drawn.top * STEP.y - ROOM.y]
-  const width = (drawn.right - drawn.left) * STEP.x + 2 * ROOM.x + WORDS
-  const height = (drawn.bottom - drawn.top) * STEP.y + 2 * ROOM.y - 10
+  const [beside, above] = [tags?.length ? WORDS + 50 : 0, frames ? TITLE : 0]
+  const [left, top] = [drawn.left * STEP.x - ROOM.x - beside, drawn.top * STEP.y - ROOM.y - above]
+  const width = (drawn.right - drawn.left) * STEP.x + 2 * ROOM.x + WORDS + beside
+  const height = (drawn.bottom - drawn.top) * STEP.y + 2 * ROOM.y - 10 + above
   return (
     <svg
       ref={svg}
@@ -55,6 +63,22 @@ export const Drawing = memo(function Drawing({
       role="group"
       aria-label={label}
       onKeyDown={(e) => walk(e, drawn)}>
+      {frames?.map((f) => {
+        const [[x, y], [right]] = [at([f.left, f.top]), at([f.right, f.bottom])]
+        return (
+          <text key={f.place} className="stage" x={(x + right) / 2} y={y - 58} textAnchor="middle">
+            {f.title}
+          </text>
+        )
+      })}
+      {tags?.map((t) => {
+        const [x, y] = at(t.at as Point)
+        return (
+          <text key={t.text} className="tag" x={t.ends ? x + 6 : x - 6} y={y + 4} textAnchor={t.ends ? 'start' : 'end'}>
+            {t.text}
+          </text>
+        )
+      })}
       {drawn.wires.map((wire, i) => (
         <polyline key={i} className="wire" points={wire.map((p) => at(p as Point).join(',')).join(' ')} />
       ))}

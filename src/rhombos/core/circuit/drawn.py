@@ -27,7 +27,7 @@ def schematic_of(seen: Seen) -> Schematic:
 def drawn(seen: Seen) -> dict[str, Any]:
     """What the page draws of a place's schematic, in plain values."""
     schematic = schematic_of(seen)
-    worst = _worst(seen)
+    worst = worst_of(seen)
     points = [p for part in schematic.parts for p in (part.start, part.end)] + [p for wire in schematic.wires for p in wire]
     first: dict[str, tuple[float, float]] = {}
     for part in schematic.parts:
@@ -38,7 +38,7 @@ def drawn(seen: Seen) -> dict[str, Any]:
         "right": max(x for x, _ in points),
         "top": min(y for _, y in points),
         "bottom": max(y for _, y in points),
-        "parts": [_part(seen, schematic, part, worst) for part in schematic.parts],
+        "parts": [part_drawn(seen, schematic, part, worst) for part in schematic.parts],
         "wires": [list(map(list, wire)) for wire in schematic.wires],
         "dots": list(map(list, schematic.dots)),
         "grounds": list(map(list, schematic.grounds)),
@@ -49,7 +49,7 @@ def drawn(seen: Seen) -> dict[str, Any]:
     }
 
 
-def _worst(seen: Seen) -> dict[str, str]:
+def worst_of(seen: Seen) -> dict[str, str]:
     """The worst verdict of every check of the place over all corners."""
     verdicts = seen.sheet.judge()
     here = f"{seen.place.name}."
@@ -57,7 +57,8 @@ def _worst(seen: Seen) -> dict[str, str]:
     return {c.key.removeprefix(here): VERDICTS[int(code.min())] for c, code in rows if c.key.startswith(here)}
 
 
-def _part(seen: Seen, schematic: Schematic, part: Part, worst: dict[str, str]) -> dict[str, Any]:
+def part_drawn(seen: Seen, schematic: Schematic, part: Part, worst: dict[str, str]) -> dict[str, Any]:
+    """A part with its value lettered, its figure and its worst judgement."""
     marks = [worst[c] for c in part.checks if c in worst]
     return {
         "kind": part.kind,

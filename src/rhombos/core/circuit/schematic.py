@@ -84,14 +84,32 @@ class Look:
 
 
 @dataclass(frozen=True)
+class Joints:
+    """Where a circuit is joined to those beside it: plus and minus of the side that power comes from, and of the side it goes to.
+
+    On the sheet of the whole line-up a neighbour is drawn by its own stage; those of `keeps` belong to a stage without a
+    circuit, and stay. `wires` are drawn there only.
+    """
+
+    into: tuple[Point, Point]
+    out: tuple[Point, Point]
+    keeps: tuple[str, ...] = ()
+    wires: tuple[tuple[Point, ...], ...] = ()
+
+
+@dataclass(frozen=True)
 class Schematic:
-    """Parts, wires (points joined in a row), grounds, named nodes, and inductors that share flux: (one, other, coefficient of coupling)."""
+    """Parts, wires (points joined in a row), grounds, named nodes, and inductors that share flux: (one, other, coefficient of coupling).
+
+    What stands in the path of the power has `joints`.
+    """
 
     parts: tuple[Part, ...]
     wires: tuple[tuple[Point, ...], ...] = ()
     grounds: tuple[Point, ...] = ()
     nodes: Mapping[str, Point] = field(default_factory=dict)
     couplings: tuple[tuple[str, str, Amount], ...] = ()
+    joints: Joints | None = None
 
     def __post_init__(self) -> None:
         names = [p.name for p in self.parts]
@@ -105,6 +123,17 @@ class Schematic:
                 raise DeclarationError(f"the node {name!r} lies at {point}, where nothing is", name=name)
         self._refuse_open()
         self._refuse_floating()
+        if self.joints is not None:
+            self._refuse_joints(self.joints)
+
+    def _refuse_joints(self, joints: Joints) -> None:
+        wires = [s for wire in (*self.wires, *joints.wires) for s in pairwise(wire)]
+        for name in joints.keeps:
+            if not any(p.name == name and p.neighbour for p in self.parts):
+                raise DeclarationError(f"{name!r} is no neighbour that the whole sheet could keep", name=name)
+        for point in (*joints.into, *joints.out):
+            if not any(lies_on(point, *wire) for wire in wires) and not any(point in (p.start, p.end) for p in self.parts):
+                raise DeclarationError(f"a joint lies at {point}, where nothing is", name=str(point))
 
     @property
     def names(self) -> set[str]:
@@ -129,7 +158,7 @@ class Schematic:
 
         for one, other in segments:
             for p in touched:
-                if _on(p, one, other):
+                if lies_on(p, one, other):
                     parent[root(p)] = root(one)
         for p in self.grounds:
             parent[root(p)] = root(self.grounds[0])
@@ -171,7 +200,7 @@ class Schematic:
         ends = [p for part in self.parts for p in (part.start, part.end)]
 
         def meet(p: Point) -> int:
-            through = sum(2 for one, other in segments if _on(p, one, other) and p not in (one, other))
+            through = sum(2 for one, other in segments if lies_on(p, one, other) and p not in (one, other))
             return through + sum(p in s for s in segments) + ends.count(p) + self.grounds.count(p)
 
         return tuple(sorted(p for p in self._groups if meet(p) > 2))
@@ -199,6 +228,6 @@ def _figures(*amounts: Amount) -> tuple[str, ...]:
     return tuple(name for a in amounts for name in ((a,) if isinstance(a, str) else a.names if isinstance(a, Worked) else ()))
 
 
-def _on(p: Point, one: Point, other: Point) -> bool:
+def lies_on(p: Point, one: Point, other: Point) -> bool:
     """Whether a point lies on a wire between two points (wires run along the grid)."""
     return min(one[0], other[0]) <= p[0] <= max(one[0], other[0]) and min(one[1], other[1]) <= p[1] <= max(one[1], other[1])

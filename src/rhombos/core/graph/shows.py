@@ -8,7 +8,7 @@ from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field
 from typing import Any, Literal
 
-from rhombos.core.circuit.schematic import Course, Look, Schematic
+from rhombos.core.circuit.schematic import Look, Schematic
 from rhombos.core.graph.errors import DeclarationError
 
 BusKind = Literal["dc", "pulsed", "ac", "three_phase"]

@@ -5,6 +5,7 @@ from dataclasses import replace
 from functools import lru_cache
 from importlib import import_module
 
+from rhombos.core.circuit.whole import joined
 from rhombos.core.graph.declare import Stage
 from rhombos.core.graph.errors import Unknown
 from rhombos.core.graph.places import LineUp, Place, alone
@@ -21,7 +22,11 @@ FIRST = "ferrite_push_pull"
 def _found() -> dict[str, LineUp]:
     names = sorted((m.name for m in pkgutil.iter_modules(__path__)), key=lambda name: (name != FIRST, name))
     modules = [import_module(f"{__name__}.{name}") for name in names]
-    return {m.LINE_UP.id: m.LINE_UP for m in modules if hasattr(m, "LINE_UP")}
+    found = {m.LINE_UP.id: m.LINE_UP for m in modules if hasattr(m, "LINE_UP")}
+    for line in found.values():
+        # A circuit that leaves a joint open is no circuit of the line-up's.
+        joined(line)
+    return found
 
 
 LINE_UPS: dict[str, LineUp] = _found()

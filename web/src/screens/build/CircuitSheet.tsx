@@ -9,6 +9,7 @@ import { useSelected } from '../../state/sheet'
 import { useWorkspace } from '../../state/workspace'
 import { Exports } from '../../ui/Exports'
 import { Scroll } from '../../ui/Scroll'
+import { WholeCircuit } from './WholeCircuit'
 
 export default function CircuitSheet() {
   const places = useSelected((s) => s.meta).places.filter((p) => p.schematic)
@@ -27,6 +28,7 @@ export default function CircuitSheet() {
         Circuits <span className="filter">values at {corner.title}; grey is joined here and bought elsewhere</span>
       </h2>
       <div className="circuits">
+        <WholeCircuit />
         {places.map((place, k) => found[k]?.data && <Circuit key={place.name} place={place} drawn={found[k].data} />)}
       </div>
     </section>

@@ -1,6 +1,6 @@
 """The circuit of the sine bridge: four switches with their diodes, the filter's choke between the legs."""
 
-from rhombos.core.circuit.schematic import Course, Part, Schematic, Worked
+from rhombos.core.circuit.schematic import Course, Joints, Part, Schematic, Worked
 from rhombos.core.circuit.switched.elements import Event
 from rhombos.core.graph.pictures import Seen
 from rhombos.core.stages.bridge.h_bridge_modulation import h_bridge
@@ -35,6 +35,7 @@ h_bridge.draw(
         (((0, 0), (16, 0)), ((0, 10), (16, 10)), ((3.5, 5), (6.5, 5)), ((13, 5), (16, 5))),
         ((0, 10),),
         {"link": (0, 0), "leg A": (6.5, 5), "leg B": (13, 5)},
+        joints=Joints(((0, 0), (0, 10)), ((19, -1.5), (19, 5)), wires=(((6.5, 5), (9.5, 5), (9.5, -1.5), (19, -1.5)), ((16, 5), (19, 5)))),
     )
 )
 

@@ -1,6 +1,6 @@
 """The circuits of a push-pull: a drain's clamp, and the whole front end from the rail to the link."""
 
-from rhombos.core.circuit.schematic import Course, Part, Schematic, Worked
+from rhombos.core.circuit.schematic import Course, Joints, Part, Schematic, Worked
 from rhombos.core.circuit.switched.elements import Event
 from rhombos.core.graph.pictures import Seen
 from rhombos.core.stages.front.clamp import clamp
@@ -96,6 +96,7 @@ def secondary_nodes(x: float) -> dict[str, tuple[float, float]]:
     return {"secondary": (x + 3, 2), "rectified": (x + 6, -1), "link": (x + 12, -1)}
 
 
+_CLAMPS = tuple(f"clamp_{part}_{side}" for part in ("diode", "capacitor", "resistor") for side in ("a", "b"))
 _RATED = ("static_voltage_rating", "dynamic_voltage_rating", "current_rating", "junction")
 A, B, OUT = 5.5, 15.5, 24.0
 """Where on the grid the drains stand, and the secondary."""
@@ -121,6 +122,7 @@ push_pull.draw(
         ((0, 10),),
         {"rail": (0, 0), "drain A": (A, 4), "drain B": (B, 4), "clamp A": (A + 5.5, 4), **secondary_nodes(OUT)},
         (("half_a", "half_b", _HALVES), ("half_a", "secondary", _OUTWARD), ("half_b", "secondary", _OUTWARD)),
+        Joints(((0, 0), (0, 10)), ((OUT + 3, 2), (OUT + 4.5, 7)), keeps=("half_a", "half_b", *_CLAMPS, "secondary", "winding")),
     )
 )
 

@@ -1,6 +1,6 @@
 """The circuits of the other front ends: full bridge from the rail to the link, boost from the battery to the link."""
 
-from rhombos.core.circuit.schematic import Course, Part, Schematic, Worked
+from rhombos.core.circuit.schematic import Course, Joints, Part, Schematic, Worked
 from rhombos.core.circuit.switched.elements import Event
 from rhombos.core.graph.pictures import Seen
 from rhombos.core.stages.front.boost import boost
@@ -46,6 +46,7 @@ full_bridge.draw(
         ((0, 10),),
         {"rail": (0, 0), "leg A": (5.5, 5), "leg B": (11.5, 5), **secondary_nodes(OUT)},
         (("primary", "secondary", _TIGHT),),
+        Joints(((0, 0), (0, 10)), ((OUT + 3, 2), (OUT + 4.5, 7)), keeps=("primary_resistance", "primary", "secondary", "winding")),
     )
 )
 
@@ -84,6 +85,7 @@ boost.draw(
         (((11, 0), (14, 0)), ((0, 5), (14, 5))),
         ((0, 5),),
         {"rail": (0, 0), "drain": (7, 0), "link": (14, 0)},
+        joints=Joints(((0, 0), (0, 5)), ((11, 0), (11, 5))),
     )
 )
 

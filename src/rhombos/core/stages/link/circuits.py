@@ -1,6 +1,6 @@
 """The circuit from the secondary to the link: rectifier, averaging choke, capacitor."""
 
-from rhombos.core.circuit.schematic import Course, Part, Schematic, Worked
+from rhombos.core.circuit.schematic import Course, Joints, Part, Schematic, Worked
 from rhombos.core.circuit.switched.elements import Event
 from rhombos.core.graph.pictures import Seen
 from rhombos.core.stages.link.dc_link import dc_link
@@ -32,6 +32,7 @@ rectifier.draw(
         (((3, 5), (3, 1)), ((0, 4), (6, 4)), ((6, 5), (6, 4)), ((3, -2), (6, -2)), ((13, -2), (16, -2)), ((3, 7), (16, 7))),
         ((13, 7),),
         {"secondary": (3, 1), "rectified": (6, -2), "link": (16, -2)},
+        joints=Joints(((3, 1), (0, 4)), ((13, -2), (13, 7)), wires=(((0, 1), (3, 1)),)),
     )
 )
 
@@ -96,6 +97,7 @@ dc_link.draw(
         (((8.5, 0), (18.5, 0)), ((0, 5), (18.5, 5))),
         ((0, 5),),
         {"front": (0, 0), "link": (18.5, 0)},
+        joints=Joints(((8.5, 0), (8.5, 5)), ((15, 0), (15, 5))),
     )
 )
 

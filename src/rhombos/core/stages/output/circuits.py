@@ -5,7 +5,7 @@ from dataclasses import replace
 from typing import Any
 
 from rhombos.core.circuit.output.run import PeriodRun
-from rhombos.core.circuit.schematic import Course, Part, Schematic, Worked
+from rhombos.core.circuit.schematic import Course, Joints, Part, Schematic, Worked
 from rhombos.core.circuit.scope import Setting, output_period, surroundings
 from rhombos.core.circuit.switched.elements import Event
 from rhombos.core.graph.pictures import Seen
@@ -76,6 +76,7 @@ output_filter.draw(
         (((7, 0), (15, 0)), ((0, 5), (15, 5))),
         ((0, 5),),
         {"bridge": (0, 0), "out": (15, 0)},
+        joints=Joints(((0, 0), (0, 5)), ((15, 0), (15, 5)), keeps=("load", "load_inductance")),
     )
 )
 

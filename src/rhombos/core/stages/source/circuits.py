@@ -2,7 +2,7 @@
 
 import numpy as np
 
-from rhombos.core.circuit.schematic import Course, Part, Schematic
+from rhombos.core.circuit.schematic import Course, Joints, Part, Schematic
 from rhombos.core.circuit.switched.elements import Event
 from rhombos.core.graph.pictures import Seen
 from rhombos.core.stages.source.cutoff import cutoff
@@ -45,6 +45,7 @@ source_input.draw(
         (((9, 0), (13, 0)), ((0, 5), (13, 5))),
         ((0, 5),),
         {"battery": (0, 0), "bank": (13, 0)},
+        joints=Joints(((0, 0), (0, 5)), ((13, 0), (13, 5)), keeps=("battery", "pack")),
     )
 )
 

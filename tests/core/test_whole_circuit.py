@@ -1,0 +1,108 @@
+"""The whole line-up's circuit on one sheet: nothing is lost, nothing is twice, and what is joined is what the power goes through."""
+
+from dataclasses import replace
+from itertools import pairwise
+
+import pytest
+
+from rhombos.core.circuit.schematic import Joints, Part, Schematic, lies_on
+from rhombos.core.circuit.whole import blocks_of, joined, whole
+from rhombos.core.graph.errors import DeclarationError, WiringError
+from rhombos.core.lineups import LINE_UPS
+from tests.core.trial import of_sample
+
+
+@pytest.fixture(scope="module")
+def sheets():
+    found = {}
+    for id in LINE_UPS:
+        design = of_sample(id)
+        model = design.model()
+        found[id] = model, whole(model, model.solve(design.inputs()), 2)
+    return found
+
+
+def nets(drawn) -> dict[tuple[float, float], int]:
+    """Every point that something touches, with a number for all that wires join to it."""
+    segments = [(tuple(a), tuple(b)) for wire in drawn["wires"] for a, b in pairwise(wire)]
+    points = {p for s in segments for p in s} | {tuple(p) for part in drawn["parts"] for p in (part["start"], part["end"])}
+    number = {p: k for k, p in enumerate(points)}
+    moved = True
+    while moved:
+        moved = False
+        for one, other in segments:
+            on = [p for p in points if lies_on(p, one, other)]
+            least = min(number[p] for p in on)
+            for p in on:
+                moved |= number[p] != least
+                number[p] = least
+    return number
+
+
+@pytest.mark.parametrize("id", LINE_UPS)
+def test_every_part_of_the_path_stands_there_once(id, sheets):
+    model, drawn = sheets[id]
+    names = [p["name"] for p in drawn["parts"]]
+    assert len(names) == len(set(names))
+    for place, schematic, _ in joined(model.wiring.lineup):
+        own = {f"{place.name}.{p.name}" for p in schematic.parts if not p.neighbour}
+        assert own <= set(names)
+    assert [f["place"] for f in drawn["frames"]] == [p.name for p, *_ in joined(model.wiring.lineup)]
+
+
+@pytest.mark.parametrize("id", LINE_UPS)
+def test_what_is_joined_is_one_net_and_no_pole_touches_the_other(id, sheets):
+    model, drawn = sheets[id]
+    net = nets(drawn)
+    blocks = [b for row in blocks_of(model.wiring.lineup) for b in row]
+    for block in blocks:
+        for joint in (block.joints.into, block.joints.out):
+            plus, minus = (net[block.at(p)] for p in joint)
+            assert plus != minus, f"{block.place.name} is shorted"
+    for row in blocks_of(model.wiring.lineup):
+        for one, other in pairwise(row):
+            for a, b in zip(one.joints.out, other.joints.into, strict=True):
+                assert net[one.at(a)] == net[other.at(b)]
+
+
+@pytest.mark.parametrize("id", LINE_UPS)
+def test_no_end_is_left_open_but_where_a_row_goes_on(id, sheets):
+    _, drawn = sheets[id]
+    net = nets(drawn)
+    ends = [net[tuple(p)] for part in drawn["parts"] for p in (part["start"], part["end"])]
+    going_on = {net[tuple(t["at"])] for t in drawn["tags"]}
+    assert {n for n in ends if ends.count(n) < 2} <= going_on
+    signs = [(t["text"][0], t["ends"]) for t in drawn["tags"]]
+    assert sorted(signs) == sorted({("+", True), ("−", True), ("+", False), ("−", False)} if signs else [])
+
+
+@pytest.mark.parametrize("id", LINE_UPS)
+def test_circuits_do_not_lie_over_one_another(id, sheets):
+    boxes = [(f["left"], f["right"], f["top"], f["bottom"]) for f in sheets[id][1]["frames"]]
+    for k, (left, right, top, bottom) in enumerate(boxes):
+        for other_left, other_right, other_top, other_bottom in boxes[k + 1 :]:
+            assert right < other_left or other_right < left or bottom < other_top or other_bottom < top
+        assert right - left < 61
+
+
+def test_a_circuit_without_joints_is_refused_with_the_places_name():
+    lineup = next(iter(LINE_UPS.values()))
+    place = next(p for p in lineup.path if p.stage.schematic is not None)
+    kept = place.stage.schematic
+    try:
+        place.stage.schematic = replace(kept, joints=None)
+        with pytest.raises(WiringError, match=place.name):
+            joined(lineup)
+    finally:
+        place.stage.schematic = kept
+
+
+def test_a_joint_where_nothing_is_or_a_neighbour_that_is_none_is_refused():
+    parts = (Part("source", "a", (0, 0), (0, 5), (1.0,), neighbour=True), Part("resistor", "r", (4, 0), (4, 5), (2.0,)))
+    wires = (((0, 0), (4, 0)), ((0, 5), (4, 5)))
+    good = Schematic(parts, wires, ((0, 5),), joints=Joints(((0, 0), (0, 5)), ((4, 0), (4, 5)), keeps=("a",)))
+    assert good.joints is not None
+    with pytest.raises(DeclarationError, match=r"a joint lies at \(9, 0\)"):
+        replace(good, joints=Joints(((0, 0), (0, 5)), ((9, 0), (4, 5))))
+    with pytest.raises(DeclarationError, match="'r' is no neighbour"):
+        replace(good, joints=Joints(((0, 0), (0, 5)), ((4, 0), (4, 5)), keeps=("r",)))
