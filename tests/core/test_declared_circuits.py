@@ -288,3 +288,22 @@ def test_readings_obey_kirchhoff(name):
                     assert abs(mean[part.name]) < 1e-5 * largest
                 if part.kind == "inductor":
                     assert abs(volts[plus] - volts[minus]) < 1e-5 * high
+
+
+def test_the_transformers_pulses_are_those_of_the_sheet(sheets):
+    model, sheet = sheets["ferrite_push_pull_link_bridge"]
+    seen = Seen(model, sheet, model.wiring.lineup.place("transformer"), sheet.corners.ids.index("nominal_none"))
+    pulses = run(seen, 0)
+    even = np.arange(20_000) / 20_000 * pulses.seconds
+    assert pulses.voltage("secondary", "0", even).max() == pytest.approx(seen.at("secondary_amplitude"), rel=0.01)
+    magnetising = pulses.current("primary", even) + seen.at("turns_ratio") * pulses.current("secondary", even)
+    assert np.ptp(magnetising) / 2 == pytest.approx(seen.at("magnetising_current"), rel=0.05)
+
+
+def test_at_its_set_point_the_feedbacks_tap_stands_at_the_reference(sheets):
+    model, sheet = sheets["ferrite_push_pull_link_bridge"]
+    seen = Seen(model, sheet, model.wiring.lineup.place("feedback"), sheet.corners.ids.index("nominal_full"))
+    risen = run(seen, 0)
+    before, after = risen.voltage("tap", "0", np.array([0.5e-3, 1.5e-3]))
+    assert before == pytest.approx(seen.at("feedback_reference"), rel=0.01), "the pot's middle, to the steps of its resistors"
+    assert after / before == pytest.approx(seen.at("overvoltage_trip") / seen.at("link_setpoint"), rel=1e-3)

@@ -71,6 +71,7 @@ def state_space(elements: Sequence[Element], couplings: Sequence[Coupling] = ())
     matrix = np.zeros((size, size))
     right = np.zeros((size, len(states) + len(sources)))
     column = {e.name: k for k, e in enumerate([*states, *sources])}
+    held = {e.name: k for k, e in enumerate(fixed)}
 
     def stamp(row: str, value: float, col: int | str) -> None:
         if row != GROUND:
@@ -111,8 +112,8 @@ def state_space(elements: Sequence[Element], couplings: Sequence[Coupling] = ())
         return total
 
     def through(e: Element) -> Array:
-        if e in fixed:
-            return np.asarray(solution[count + fixed.index(e)])
+        if e.name in held:
+            return np.asarray(solution[count + held[e.name]])
         if e.kind == "R":
             return across(e) / e.value
         own = np.zeros(right.shape[1])

@@ -101,7 +101,7 @@ class Joints:
 class Schematic:
     """Parts, wires (points joined in a row), grounds, named nodes, and inductors that share flux: (one, other, coefficient of coupling).
 
-    What stands in the path of the power has `joints`.
+    What stands in the path of the power has `joints`, unless it is `apart`: drawn on the whole sheet with its neighbour.
     """
 
     parts: tuple[Part, ...]
@@ -110,6 +110,7 @@ class Schematic:
     nodes: Mapping[str, Point] = field(default_factory=dict)
     couplings: tuple[tuple[str, str, Amount], ...] = ()
     joints: Joints | None = None
+    apart: bool = False
 
     def __post_init__(self) -> None:
         names = [p.name for p in self.parts]

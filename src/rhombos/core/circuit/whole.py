@@ -42,7 +42,7 @@ class Block:
 
 def joined(lineup: LineUp) -> list[tuple[Place, Schematic, Joints]]:
     """The places of the path that have a circuit, with their joints. Raises WiringError where one is left open."""
-    found = [(p, p.stage.schematic) for p in lineup.path if p.stage.schematic is not None]
+    found = [(p, p.stage.schematic) for p in lineup.path if p.stage.schematic is not None and not p.stage.schematic.apart]
     open_ = [p.name for p, schematic in found if schematic.joints is None]
     if open_:
         raise WiringError(f"the circuit of {', '.join(open_)} has no joints, so that the line-up's would be open there", problems=open_)

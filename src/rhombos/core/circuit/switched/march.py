@@ -2,6 +2,7 @@
 
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
+from functools import lru_cache
 from itertools import pairwise
 
 import numpy as np
@@ -158,6 +159,13 @@ class March:
         self.levels = {e.name: e.value for e in self.circuit.elements if e.kind in ("V", "I")}
         self.conducting: frozenset[str] = frozenset()
         self.stretches: list[Stretch] = []
+        self._capacitors = [k for k, e in enumerate(states.storing) if e.kind == "C"]
+        self._told: dict[frozenset[str], NDArray[np.bool_]] = {}
+        self._drives()
+
+    def _drives(self) -> None:
+        """Volts and amperes that drive the circuit now."""
+        self._driving = max(1.0, *(abs(v) for v in self.levels.values()), *(s.amplitude for s in self.circuit.sines.values()), 0.0)
 
     def run(self, start: Array) -> Run:
         """From the state `start`, of inductors and capacitors in the order of the elements, through all events to the end."""
@@ -179,6 +187,7 @@ class March:
         for name, turned in event.turns.items():
             (on.add if turned else on.discard)(name)
         self.on, self.levels = frozenset(on), self.levels | dict(event.levels)
+        self._drives()
 
     def _state(self, conducting: frozenset[str]) -> State:
         return self.on, conducting, tuple(sorted(self.levels.items()))
@@ -223,8 +232,8 @@ class March:
         """
         modes = self.states.modes(self._state(conducting))
         now, room = modes.diodes @ x, self._room(x)
-        ahead = modes.diodes @ modes.state(modes.amounts(x), np.array([AHEAD * seconds]))[:, 0]
-        on = np.array([d.name in conducting for d in self.circuit.diodes])
+        ahead = modes.diodes_after(modes.amounts(x), np.array([AHEAD * seconds]))[:, 0]
+        on = self._conducts(conducting)
         # What crosses in the first thousandth of that has as good as crossed.
         against = np.where(now > np.maximum(room * ON, -SOON * ahead), 0.0, np.maximum(-ahead - room * ON, 0.0))
         comes = np.where(now > -np.maximum(room, SOON * ahead), ahead, now)
@@ -232,9 +241,14 @@ class March:
 
     def _room(self, x: Array) -> float:
         """Volts that count as none, by those that drive the circuit and stand on its capacitors."""
-        volts = [abs(v) for v in self.levels.values()] + [s.amplitude for s in self.circuit.sines.values()]
-        stored = [abs(v) for v, e in zip(x, self.states.storing, strict=False) if e.kind == "C"]
-        return NONE * float(max(1.0, *volts, *stored))
+        stored = np.abs(x[self._capacitors])
+        return NONE * float(max(self._driving, stored.max(initial=0.0)))
+
+    def _conducts(self, conducting: frozenset[str]) -> NDArray[np.bool_]:
+        """By diode whether it is one of them."""
+        if conducting not in self._told:
+            self._told[conducting] = np.array([d.name in conducting for d in self.circuit.diodes], dtype=np.bool_)
+        return self._told[conducting]
 
     def _settled(self, x: Array, seconds: float) -> frozenset[str]:
         """Who conducts: what agrees with the voltages and currents that follow from it."""
@@ -258,27 +272,38 @@ class March:
             return None
         fastest = float(np.abs(modes.values.imag).max(initial=0.0))
         count = int(np.clip(16 * fastest * seconds / (2 * np.pi), 48, 4096))
-        times = np.unique(np.concatenate([np.geomspace(AHEAD, 0.05, 24), np.linspace(0, 1, count + 1)[1:]])) * seconds
-        q = modes.diodes @ modes.state(amounts, times)
-        on = np.array([d.name in self.conducting for d in self.circuit.diodes])
-        room = self._room(modes.state(amounts, np.zeros(1))[:, 0])
-        against = np.where(on[:, None], q < -room * ON, q > room)
+        times = _looks(1 << (count - 1).bit_length()) * seconds
+        q = modes.diodes_after(amounts, times)
+        room = self._room(modes.state(amounts, _NOW)[:, 0])
+        against = np.where(self._conducts(self.conducting)[:, None], q < -room * ON, q > room)
         if not against.any():
             return None
         k = int(np.argmax(against.any(axis=0)))
         low, high = (times[k - 1] if k else 0.0), times[k]
-        return min(self._crossing(modes.diodes[d], modes, amounts, low, high) for d in np.flatnonzero(against[:, k]))
+        return min(self._crossing(int(d), modes, amounts, low, high) for d in np.flatnonzero(against[:, k]))
 
     @staticmethod
-    def _crossing(row: Array, modes: Modes, amounts: NDArray[np.complex128], low: float, high: float) -> float:
+    def _crossing(diode: int, modes: Modes, amounts: NDArray[np.complex128], low: float, high: float) -> float:
+        shares, values = modes.diode_shares[diode] * amounts, modes.values
+
         def q(t: float) -> float:
-            value: float = float(modes.read(row, amounts, np.array([t])).item())
-            return value
+            if modes.apart:
+                return float((shares @ np.exp(values * t)).real)
+            return float(modes.diodes_after(amounts, np.array([t]))[diode, 0])
 
         if q(low) * q(high) >= 0:
             return high
         crossing: float = brentq(q, low, high, xtol=1e-18, rtol=4e-15, full_output=False)
         return crossing
+
+
+@lru_cache(maxsize=16)
+def _looks(count: int) -> Array:
+    """When a diode is looked at on the way to the next event, as shares of it: close together at first, then evenly."""
+    return np.unique(np.concatenate([np.geomspace(AHEAD, 0.05, 24), np.linspace(0, 1, count + 1)[1:]]))
+
+
+_NOW = np.zeros(1)
 
 
 def march(circuit: Switched, events: Sequence[Event], seconds: float, start: Array | None = None, states: States | None = None) -> Run:

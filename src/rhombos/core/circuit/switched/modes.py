@@ -42,6 +42,19 @@ class Modes:
     apart: bool
     """Whether there are as many modes as states. An inductor without resistance on a source has not: its current climbs in a line."""
 
+    @cached_property
+    def diode_shares(self) -> Complex:
+        """(diodes, modes): how each mode shows across each diode."""
+        shares: Complex = self.diodes @ self.vectors
+        return shares
+
+    def diodes_after(self, amounts: Complex, times: Array) -> Array:
+        """(diodes, times): the voltage across each diode less its forward voltage, so long after."""
+        if not self.apart:
+            return self.diodes @ self.state(amounts, times)
+        volts: Array = ((self.diode_shares * amounts) @ np.exp(np.multiply.outer(self.values, times))).real
+        return volts
+
     def amounts(self, x: Array) -> Complex:
         """How much of every mode a state holds; without modes the state itself."""
         amounts: Complex = self.inverse @ x.astype(complex)
@@ -123,11 +136,11 @@ class States:
                 elements.append(Element("R", d.name, d.plus, d.minus, d.off))
         space = state_space(elements, circuit.couplings)
         n, size = len(self.storing), self.size
-        given = np.zeros((len(space.inputs), size - n))
+        given, level = np.zeros((len(space.inputs), size - n)), dict(levels)
         for k, name in enumerate(space.inputs):
             sine = circuit.sines.get(name)
             if sine is None:
-                given[k, -1] = drops[name] if name in drops else dict(levels)[name]
+                given[k, -1] = drops[name] if name in drops else level[name]
             else:
                 at = 2 * self.waves.index(sine.frequency)
                 given[k, at : at + 2] = sine.amplitude * np.cos(sine.phase), sine.amplitude * np.sin(sine.phase)
@@ -136,9 +149,9 @@ class States:
         for k, frequency in enumerate(self.waves):
             at, omega = n + 2 * k, 2 * np.pi * frequency
             matrix[at, at + 1], matrix[at + 1, at] = omega, -omega
-        nodes = {name: np.hstack([space.node_x[k], space.node_u[k] @ given]) for k, name in enumerate(space.nodes)}
+        nodes = dict(zip(space.nodes, np.hstack([space.node_x, space.node_u @ given]), strict=True))
         nodes["0"] = np.zeros(size)
-        branches = {name: np.hstack([space.branch_x[k], space.branch_u[k] @ given]) for k, name in enumerate(space.branches)}
+        branches = dict(zip(space.branches, np.hstack([space.branch_x, space.branch_u @ given]), strict=True))
         parts: list[Element | Switch | Diode] = [*circuit.elements, *circuit.switches, *circuit.diodes]
         across = {e.name: nodes[e.plus] - nodes[e.minus] for e in parts}
         one = np.zeros(size)
