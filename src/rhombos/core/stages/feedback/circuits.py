@@ -21,12 +21,12 @@ feedback.draw(
             ),
             Part("resistor", "lower_fixed", (4, 2.5), (4, 5), ("lower_fixed",), "Lower, fixed", order="Feedback path", checks=("spread", "single_fault")),
             Part("resistor", "pot", (4, 5), (4, 7.5), (Worked(("trim_pot",), lambda p: p / 2),), "Pot in its middle", checks=("trim", "pot_end")),
-            Part("source", "reference", (9, 2.5), (9, 7.5), ("feedback_reference",), "Reference"),
-            Part("resistor", "compared", (4, 2.5), (9, 2.5), (1e9,), "Compared: no current"),
+            Part("source", "reference", (12, 2.5), (12, 7.5), ("feedback_reference",), "Reference"),
+            Part("resistor", "compared", (8, 2.5), (12, 2.5), (1e9,), "Compared: no current"),
         ),
-        (((0, 0), (4, 0)), ((0, 7.5), (9, 7.5))),
+        (((0, 0), (4, 0)), ((4, 2.5), (8, 2.5)), ((0, 7.5), (12, 7.5))),
         ((0, 7.5),),
-        {"link": (4, 0), "tap": (4, 2.5), "reference": (9, 2.5)},
+        {"link": (4, 0), "tap": (4, 2.5), "reference": (12, 2.5)},
     )
 )
 
