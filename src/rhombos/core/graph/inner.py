@@ -39,7 +39,7 @@ class Inner:
         wide = frozenset(i for i, v in leaves.items() if type(v) is not float and v.shape[-1] > 1)
         variants = max((v.shape[0] for v in leaves.values() if type(v) is not float and v.ndim > 1), default=None)
         self.layout = model.layout(self.pinned, wide, len(corners.ids), variants is None)
-        self.values = SheetNumbers(self.layout, corners, variants)
+        self.values = SheetNumbers(self.layout, corners, variants, held=build is not None)
         if build is not None:
             self._hold(build)
         self.values.fill(leaves)
@@ -80,7 +80,7 @@ class Inner:
             self.values.fill(build.others)
         else:
             self.values.fill(build.values)
-        self.values.fill({i: v for i, v in build.rest.items() if np.size(v) in (1, count)})
+        self.values.fill({i: v for i, v in build.rest.items() if np.size(v) in (1, count) or np.shape(v)[:1] == (self.values.variants,)})
 
     def _work(self, steps: tuple[Step, ...]) -> None:
         """Compute and decide steps in their order: by the machine as far as it can, else one by one."""

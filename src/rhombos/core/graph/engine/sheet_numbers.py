@@ -29,14 +29,15 @@ class SheetNumbers:
     plain number or (corners,) for a single sheet, (variants, 1) or (variants, corners) for many.
     """
 
-    def __init__(self, layout: Layout, corners: CornerSet, variants: int | None) -> None:
+    def __init__(self, layout: Layout, corners: CornerSet, variants: int | None, *, held: bool = False) -> None:
         self.layout = layout
         self.variants = variants
         self.lanes = variants or 1
         self.blocks = -(-self.lanes // LANES)
         self.buffer = aligned(self.blocks, layout.rows, LANES)
-        # A pick may look at what is not computed yet.
-        self.buffer.fill(np.nan)
+        if not held:
+            # A pick may look at what is not computed yet.
+            self.buffer.fill(np.nan)
         rows, values = layout.beginning
         self.buffer[:, rows, :] = values[:, None]
         self.filled = list(layout.filled)
