@@ -167,6 +167,7 @@ def probes() -> list[Row]:
     return [
         row("rectifier_periodic", ours * 1e3, "ms", "<= 20"),
         row("rectifier_ratio", marching / ours, "x", ">= 100"),
+        row("probe_front", looked("front", 0), "ms", "<= 5"),
         row("probe_rectifier", looked("rectifier", 0), "ms", "<= 5"),
         row("probe_precharge", looked("precharge", 0), "ms", "<= 5"),
         row("probe_output", looked("filter", 0), "ms", ""),

@@ -6,6 +6,10 @@ import pytest
 from rhombos.catalogue.loader import load
 from rhombos.core.formulas.numeric import context, seen
 from rhombos.core.graph.corners import STANDARD
+from rhombos.core.graph.engine.marking import LoopMarks
+from rhombos.core.graph.engine.steps import LoopSteps
+from rhombos.core.graph.engine.tape import Writer
+from rhombos.core.graph.engine.template import OPERATIONS, WORDS
 from rhombos.core.graph.inputs import Inputs
 from rhombos.core.graph.model import Model
 from rhombos.core.graph.sheet import Sheet
@@ -135,3 +139,43 @@ def test_where_nothing_fits_both_come_to_the_same_nearest_part(id, monkeypatch):
     for pick in unfit:
         assert int(one.picks[pick.index].chosen) == int(other.picks[pick.index].chosen), fast.wiring.nodes[pick.index].key
         assert not one.picks[pick.index].fits.any()
+
+
+@pytest.mark.parametrize("id", TITLES)
+@pytest.mark.parametrize("variants", [1, 9])
+def test_nothing_is_read_from_the_bench_before_it_was_written(id, variants):
+    """What lies there from an earlier sheet would make this one hang on the history; looked at record by record."""
+    design = of_sample(id)
+    model, inputs = design.model(), design.inputs()
+    build = model.build_of(model.solve(inputs))
+    many = inputs.with_given("load_3.rated_power", np.linspace(300, 900, variants)[:, None])
+    layout = model.solve(inputs if variants == 1 else many, build=build).values.layout
+    for part in layout.held:
+        for programs in [[part.preparation, *part.passes]] if isinstance(part, LoopSteps) else [[step] for step in part]:
+            assert_written_first(layout.writer, [p.records for p in programs])
+    for contest in layout.contests.values():
+        margin, missed, before, *first = contest.programs
+        assert_written_first(contest.writer, [before, margin, missed])
+        for program in first:
+            assert_written_first(contest.writer, [program])
+    marking = layout.marking
+    for made in marking.parts.values():
+        for program in (made.settled, made.failed) if isinstance(made, LoopMarks) else (made,):
+            assert_written_first(marking.writer, [program.records], marking.masks + marking.layout.corners)
+
+
+def assert_written_first(writer: Writer, programs: list[np.ndarray], known: int = 0) -> None:
+    written = {*range(known), *(-1 - place + k for place in writer.constants.values() for k in range(writer.one))}
+    for program in programs:
+        for record in program.reshape(-1, WORDS).tolist():
+            op, result, count = OPERATIONS[record[0]], record[1], record[2]
+            for row, steps in zip(record[3 : 3 + 2 * _operands(op) : 2], record[4 : 4 + 2 * _operands(op) : 2], strict=True):
+                if row < 0:
+                    assert written.issuperset(range(-1 - row, -1 - row + (count if steps else 1))), record
+            if result < 0 and op != "doubt":
+                written.update(range(-1 - result, -1 - result + (1 if op in ("highest", "lowest", "highest_lasting") else count)))
+
+
+def _operands(op: str) -> int:
+    two = ("add", "sub", "mul", "div", "pow", "atan2", "max", "min", "fmax", "fmin", "lt", "le", "gt", "ge", "eq", "ne", "and", "or")
+    return {"select": 3, "iterating": 0, "trying": 0}.get(op, 2 if op in two else 1)

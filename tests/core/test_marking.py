@@ -80,4 +80,3 @@ def test_nothing_is_made_ready_where_all_is_known():
     assert not marked.spreading
     assert marked.masks() == {}
     assert {model.wiring.nodes[i].key for i in sheet.masks} == {"battery.run_time", "totals.efficiency"}, "they do not apply everywhere"
-    assert "marking" not in vars(sheet.values.layout)

@@ -15,6 +15,7 @@ from rhombos.core.graph.model import Model
 from rhombos.core.graph.sheet import Sheet
 
 CHUNK = 128
+"""Values that are solved together: more, and their numbers leave the cache; fewer, and Python between them takes the time."""
 KNOTS, WORTH_WHILE = 33, 512
 """Values that are solved first, to begin the others near where they rest; and how many others that takes to pay."""
 LEVELS = {"lowest source": LOWEST, "nominal source": NOMINAL, "highest source": HIGHEST}

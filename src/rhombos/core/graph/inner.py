@@ -39,7 +39,7 @@ class Inner:
         wide = frozenset(i for i, v in leaves.items() if type(v) is not float and v.shape[-1] > 1)
         variants = max((v.shape[0] for v in leaves.values() if type(v) is not float and v.ndim > 1), default=None)
         self.layout = model.layout(self.pinned, wide, len(corners.ids), variants is None)
-        self.values = SheetNumbers(self.layout, corners, variants, held=build is not None)
+        self.values = SheetNumbers(self.layout, corners, variants)
         if build is not None:
             self._hold(build)
         self.values.fill(leaves)

@@ -29,15 +29,14 @@ class SheetNumbers:
     plain number or (corners,) for a single sheet, (variants, 1) or (variants, corners) for many.
     """
 
-    def __init__(self, layout: Layout, corners: CornerSet, variants: int | None, *, held: bool = False) -> None:
+    def __init__(self, layout: Layout, corners: CornerSet, variants: int | None) -> None:
         self.layout = layout
         self.variants = variants
         self.lanes = variants or 1
         self.blocks = -(-self.lanes // LANES)
         self.buffer = aligned(self.blocks, layout.rows, LANES)
-        if not held:
-            # A pick may look at what is not computed yet.
-            self.buffer.fill(np.nan)
+        # A pick may look at what is not computed yet, and a loop may begin at what has no number.
+        self.buffer.fill(np.nan)
         rows, values = layout.beginning
         self.buffer[:, rows, :] = values[:, None]
         self.filled = list(layout.filled)

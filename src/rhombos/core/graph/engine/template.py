@@ -176,7 +176,6 @@ def _shaped(of: Template, wides: tuple[bool, ...], corners: int, across: int) ->
     sizes = [across or (corners if w else 1) for w in wide[count : count + len(steps)]]
     moved = np.zeros((len(steps), count), dtype=np.bool_)
     for k, step in enumerate(steps):
+        # Whether a loop is iterated is the same in its preparation and in its passes.
         moved[k, list(step.hangs_on)] = True
-        # What asks whether a loop is iterated may say otherwise in its passes.
-        moved[k] |= step.op in ("iterating", "trying")
     return Shaped(words, places, sizes, wide, tuple(constants), moved, result, conditions)
