@@ -19,6 +19,13 @@ document.body.dispatchEvent(new KeyboardEvent('keydown', {key: arguments[0], bub
 const look = () => watched() !== before ? requestAnimationFrame(() => done(performance.now() - begin)) : performance.now() - begin > 5000 ? done(5000) : requestAnimationFrame(look)
 requestAnimationFrame(look)
 """
+PROBE = """
+const done = arguments[arguments.length - 1], watched = () => [...document.querySelectorAll('[data-testid=probe] svg path')].map(p => p.getAttribute('d')).join()
+const before = watched(), begin = performance.now()
+document.querySelector(`[aria-label="Probe the voltage of ${arguments[0]}"]`).dispatchEvent(new MouseEvent('click', {bubbles: true}))
+const look = () => watched() !== before ? requestAnimationFrame(() => done(performance.now() - begin)) : performance.now() - begin > 5000 ? done(5000) : requestAnimationFrame(look)
+requestAnimationFrame(look)
+"""
 EDITS = 24
 WARM = 3
 
@@ -44,7 +51,9 @@ def measured(base: str) -> dict[str, float]:
         page.settled()
         page.until(lambda: not driver.find_elements(By.CSS_SELECTOR, ".wait"), "the traces")
         scope = [driver.execute_async_script(CORNER, "43"[k % 2]) for k in range(EDITS)]
+        probe = _probes(page)
         return {
+            "probe": _p95(probe),
             "brief": _p95(brief),
             "stage": _p95(stage),
             "scope": _p95(scope),
@@ -67,6 +76,21 @@ def _edits(page: Page, view: str, field: str, watched: str, text: object) -> tup
         time.sleep(0.1)
         drawn.append(page.driver.execute_script("return window.rendered"))
     return paints[WARM:], drawn[WARM:]
+
+
+def _probes(page: Page) -> list[float]:
+    """From the click on a node of the rectifier to its painted trace, at one corner after the other."""
+    page.open("/project/1/stages/rectifier")
+    page.settled()
+    page.one("[data-testid=probe] tbody tr")
+    page.driver.execute_async_script(PROBE, "link")  # one of the four makes room
+    clicks = []
+    for k in (*"123456789", "0"):
+        page.driver.execute_async_script(CORNER, k) if k != "3" else None
+        time.sleep(0.5)
+        clicks.append(page.driver.execute_async_script(PROBE, "secondary"))
+        page.driver.execute_async_script(PROBE, "secondary")
+    return clicks
 
 
 def _memory(page: Page) -> float:

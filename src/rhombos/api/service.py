@@ -8,17 +8,20 @@ from typing import Any
 import numpy as np
 
 from rhombos.core.circuit.network import CircuitError
-from rhombos.core.circuit.scope import picture, reduce_to, setting_from
+from rhombos.core.circuit.scope import Picture, Setting, picture, reduce_to, setting_from
 from rhombos.core.comparison import Comparison, compare
 from rhombos.core.graph.errors import InputError, SolveError, WiringError
 from rhombos.core.graph.model import Model
 from rhombos.core.graph.places import Place
 from rhombos.core.graph.sheet import Sheet
 from rhombos.core.lineups import LINE_UPS
+from rhombos.core.units import show
 from rhombos.formats.design import Design, write_design
 from rhombos.formats.sheet.explain import pick_json
 
 KEPT = 48
+SHORT = 0.998
+"""Of the output's volts: below, the modulation is at its end."""
 UNITS = {"choke": "A", "output": "V", "link": "V", "front": "A"}
 RECTIFIERS = "Loads with rectifier input are drawn as resistance of equal power; what their crest leaves of the sine is told by the tool for rectifier loads."
 
@@ -139,8 +142,15 @@ def scope(sheet: Sheet, corner: str, load: str, modulation: str | None, sampling
         "index": seen.index,
         "edges": seen.edges,
         "meters": {k: {"true_rms": m.true_rms, "average": m.average, "peak_scaled": m.peak_scaled, "peak": m.peak} for k, m in seen.meters.items()},
-        "note": RECTIFIERS if setting.rectifier_load else "",
+        "note": " ".join(_notes(setting, seen)),
     }
+
+
+def _notes(setting: Setting, seen: Picture) -> list[str]:
+    """What has to be said beside the picture."""
+    stands = seen.meters["output"].true_rms
+    short = f"The link does not reach the sine's crest: fully modulated the output has {show(stands, 'V')} of {show(setting.voltage, 'V')}."
+    return [short] * (stands < SHORT * setting.voltage) + [RECTIFIERS] * setting.rectifier_load
 
 
 def place_of(model: Model, name: str) -> Place:

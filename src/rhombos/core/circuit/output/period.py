@@ -7,20 +7,21 @@ changes. No transient is waited for, and no time step is taken.
 """
 
 import math
-from dataclasses import dataclass
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
 
 from rhombos.core.circuit.network import CircuitError
-from rhombos.core.circuit.output.series import after, crossing, exact_steps
+from rhombos.core.circuit.output.series import after, crossing, exact_steps, rate
 from rhombos.core.circuit.output.slots import Array, Slots, Truths
 
 CHOKE, OUTPUT, DAMPER, LINK, FRONT, LOAD = range(6)
 """The states: current of the choke, volts of filter and damping capacitor, of the link capacitor, current of the front end, of an inductive load."""
 MOST_ROUNDS = 40
-SAME = 1e-6
-"""Of the dead time: a crossing that moves by less stands."""
+SAME = 1e-4
+"""Of the dead time: a crossing that moves by less stands; of the current that is some hundred-millionth of an ampere."""
 APART = 24
 """So many slots without a small current, and what follows hangs on other dead times."""
 
@@ -90,6 +91,7 @@ class Circuit:
         self.drive, self.filter = drive, filter
         self.stiff = not math.isfinite(drive.link_capacitance)
         self._matrices: dict[Mode, Array] = {}
+        self._rates: dict[Mode, float] = {}
         self._steps: dict[tuple[Mode, float], Array] = {}
         self.count = 6 if filter.load_inductance > 0 else 5
         """States; behind them stand one and the front end's voltage."""
@@ -152,11 +154,21 @@ class Circuit:
             m[FRONT, FRONT] -= self.drive.front_resistance / inductance
             m[FRONT, self.count + 1] = 1 / inductance
 
+    def rate(self, mode: Mode) -> float:
+        """How fast it is, 1/s (see `series.rate`)."""
+        if mode not in self._rates:
+            self._rates[mode] = rate(self.matrix(mode), self.scale())
+        return self._rates[mode]
+
+    def of(self, modes: Sequence[Mode]) -> tuple[Array, Array]:
+        """The matrices of so many modes, and how fast each is."""
+        return np.array([self.matrix(m) for m in modes]), np.array([self.rate(m) for m in modes])
+
     def step(self, mode: Mode, length: float) -> Array:
         """e^(M·h) of one slot; most dead times are as long as the others, so that it is kept."""
         key = mode, round(length, 15)
         if key not in self._steps:
-            made: Array = exact_steps(self.matrix(mode)[None], np.zeros(1, dtype=np.intp), np.array([length]), self.scale())[0]
+            made: Array = exact_steps(self.matrix(mode)[None], np.zeros(1, dtype=np.intp), np.array([length]), np.array([self.rate(mode)]))[0]
             if mode.still:
                 made[:, CHOKE] = 0.0
             if mode.blocked:
@@ -207,36 +219,44 @@ def solve(circuit: Circuit, slots: Slots, guess: NDArray[np.int64], *, roughly: 
     raise CircuitError(f"the output period does not settle: in {turning} of its dead times the current's direction leads back and forth")
 
 
+def _codes(slots: Slots, signs: NDArray[np.int64], blocked: Truths) -> NDArray[np.int64]:
+    """The mode of every slot as a number, by the sign of the current where a leg is dead (see `_modes_of`)."""
+    dead = slots.dead
+    lift = np.where(dead[0], signs < 0, slots.high[0]).astype(np.int64) - np.where(dead[1], signs > 0, slots.high[1])
+    drops = -signs * (dead[0].astype(np.int64) + dead[1])
+    codes: NDArray[np.int64] = (lift + 1) + 3 * (drops + 2) + 15 * (slots.either_dead & (signs == 0)) + 30 * blocked
+    return codes
+
+
+def _modes_of(codes: NDArray[np.int64]) -> tuple[tuple[Mode, ...], NDArray[np.intp]]:
+    """The modes that occur, and which of them each is."""
+    found = np.flatnonzero(np.bincount(codes, minlength=60))
+    return tuple(Mode(c % 3 - 1, c // 3 % 5 - 2, c // 15 % 2 == 1, c >= 30) for c in found.tolist()), np.searchsorted(found, codes)
+
+
 class _Period:
     """One round: the period that repeats itself if so much conducts."""
 
     def __init__(self, circuit: Circuit, slots: Slots, pattern: _Pattern) -> None:
         self.circuit, self.slots, self.told = circuit, slots, pattern
-        signs, dead = pattern.signs, slots.dead
-        lift = np.where(dead[0], signs < 0, slots.high[0]).astype(int) - np.where(dead[1], signs > 0, slots.high[1])
-        drops = -signs * (dead[0].astype(int) + dead[1])
-        still = slots.either_dead & (signs == 0)
-        codes = (lift + 1) + 3 * (drops + 2) + 15 * still + 30 * pattern.blocked
+        codes = _codes(slots, pattern.signs, pattern.blocked)
         # What is left of a slot in which the current ends is still; it comes behind the others.
         ending = codes[~np.isnan(pattern.ends)]
-        every = np.concatenate([codes, ending + 15 * (ending // 15 % 2 == 0)])
-        found = np.flatnonzero(np.bincount(every, minlength=60))
-        self.modes = tuple(Mode(c % 3 - 1, c // 3 % 5 - 2, c // 15 % 2 == 1, c >= 30) for c in found.tolist())
-        which = np.searchsorted(found, every)
+        self.modes, which = _modes_of(np.concatenate([codes, ending + 15 * (ending // 15 % 2 == 0)]))
         self.which, self.rest = which[: len(codes)], which[len(codes) :]
-        self.matrices = np.array([circuit.matrix(m) for m in self.modes])
+        self.matrices, self.rates = circuit.of(self.modes)
         self.ending = np.flatnonzero(~np.isnan(pattern.ends))
         self._walk()
 
     def _walk(self) -> None:
         circuit, slots = self.circuit, self.slots
-        whole = exact_steps(self.matrices, self.which, slots.lengths, circuit.scale())
+        whole = exact_steps(self.matrices, self.which, slots.lengths, self.rates)
         self.whole = whole
         steps = whole
         if len(self.ending):
             ends = self.told.ends[self.ending]
-            first = exact_steps(self.matrices, self.which[self.ending], ends, circuit.scale())
-            then = exact_steps(self.matrices, self.rest, slots.lengths[self.ending] - ends, circuit.scale())
+            first = exact_steps(self.matrices, self.which[self.ending], ends, self.rates)
+            then = exact_steps(self.matrices, self.rest, slots.lengths[self.ending] - ends, self.rates)
             steps = whole.copy()
             self.at_end = first
             steps[self.ending] = then @ (_without(CHOKE, first))
@@ -255,34 +275,49 @@ class _Period:
         ends = np.full(len(signs), np.nan)
         near = self.circuit.drive.link * slots.lengths[slots.either_dead].max(initial=0.0) / self.circuit.filter.inductance
         small = np.flatnonzero(slots.either_dead & (np.abs(states[:-1, CHOKE]) < 2 * near))
-        for group in np.split(small, np.flatnonzero(np.diff(small) > APART) + 1):
-            if len(group):
-                self._follow(range(int(group[0]), int(group[-1]) + 1), signs, ends)
+        groups = [range(int(g[0]), int(g[-1]) + 1) for g in np.split(small, np.flatnonzero(np.diff(small) > APART) + 1) if len(g)]
+        if groups:
+            self._follow(groups, signs, ends)
         if round > MOST_ROUNDS // 2:
             # A direction that leads back and forth stands at no current.
             signs = np.where(signs * self.told.signs < 0, 0, signs)
         return _Pattern(signs, ends, self._blocked())
 
-    def _follow(self, these: range, signs: NDArray[np.int64], ends: Array) -> None:
+    def _follow(self, groups: Sequence[range], signs: NDArray[np.int64], ends: Array) -> None:
         """Slot by slot from the first one's state: write down the current's sign where a leg is dead, and when it ends."""
-        slots, x = self.slots, self.states[these.start]
-        high, dead, either, lengths = slots.high, slots.dead, slots.either_dead, slots.lengths
-        for k in these:
-            if not either[k]:
-                x = self.whole[k] @ x
-                continue
-            sign = int(np.sign(x[CHOKE]))
-            signs[k] = sign
-            lift = (int(sign < 0) if dead[0][k] else int(high[0][k])) - (int(sign > 0) if dead[1][k] else int(high[1][k]))
-            mode = Mode(lift, -sign * (int(dead[0][k]) + int(dead[1][k])), sign == 0, bool(self.told.blocked[k]))
-            following = self.circuit.step(mode, float(lengths[k])) @ x
-            if following[CHOKE] * sign < 0:
-                matrix = self.circuit.matrix(mode)
-                ends[k] = end = crossing(matrix, x, CHOKE, float(lengths[k]))
-                x = after(matrix, x, end)
-                x[CHOKE] = 0.0
-                following = after(self.circuit.matrix(Mode(lift, mode.drops, True, mode.blocked)), x, float(lengths[k]) - end)
-            x = following
+        either, lengths = self.slots.either_dead.tolist(), self.slots.lengths
+        dead = np.array([k for these in groups for k in these if either[k]], dtype=np.intp)
+        ways = {sign: self._way(sign, dead) for sign in (-1, 1)}
+        at = -1
+        for these in groups:
+            x = self.states[these.start]
+            for k in these:
+                if not either[k]:
+                    x = self.whole[k] @ x
+                    continue
+                at += 1
+                signs[k] = sign = int(np.sign(x[CHOKE]))
+                if not sign:
+                    x = self.circuit.step(replace(ways[1][1][at], drops=0, still=True), float(lengths[k])) @ x
+                    continue
+                steps, modes = ways[sign]
+                following = steps[at] @ x
+                if following[CHOKE] * sign < 0:
+                    matrix = self.circuit.matrix(modes[at])
+                    ends[k] = end = crossing(matrix, x, CHOKE, float(lengths[k]))
+                    x = after(matrix, x, end)
+                    x[CHOKE] = 0.0
+                    following = after(self.circuit.matrix(replace(modes[at], still=True)), x, float(lengths[k]) - end)
+                x = following
+
+    def _way(self, sign: int, these: NDArray[np.intp]) -> tuple[Array, list[Mode]]:
+        """The steps and modes of dead slots if the current goes that way."""
+        blocked = self.told.blocked
+        modes, which = _modes_of(_codes(self.slots, np.full(len(blocked), sign), blocked)[these])
+        matrices, rates = self.circuit.of(modes)
+        steps = exact_steps(matrices, which, self.slots.lengths[these], rates)
+        steps[blocked[these]] = _without_before(FRONT, steps[blocked[these]])
+        return steps, [modes[k] for k in which.tolist()]
 
     def _blocked(self) -> Truths:
         """Where the front end gives nothing: its current would turn round, or the link stands above what it has."""

@@ -7,7 +7,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from rhombos.core.circuit.output.period import CHOKE, DAMPER, FRONT, LOAD, OUTPUT, Circuit, Solved
-from rhombos.core.circuit.output.series import ROUGHLY, exact_steps, sizes
+from rhombos.core.circuit.output.series import ROUGHLY, exact_steps
 from rhombos.core.circuit.output.slots import Array
 
 TERMS = 20
@@ -16,11 +16,12 @@ TERMS = 20
 
 def cut(circuit: Circuit, solved: Solved) -> Solved:
     """The same, its slots cut so that none is longer than a power series reaches."""
-    pieces = np.maximum(1, np.ceil(sizes(solved.matrices, circuit.scale())[solved.which] * solved.lengths / ROUGHLY)).astype(int)
+    rates = np.array([circuit.rate(m) for m in solved.modes])
+    pieces = np.maximum(1, np.ceil(rates[solved.which] * solved.lengths / ROUGHLY)).astype(int)
     if pieces.max() == 1:
         return solved
     lengths = solved.lengths / pieces
-    through = exact_steps(solved.matrices, solved.which, lengths, circuit.scale())
+    through = exact_steps(solved.matrices, solved.which, lengths, rates)
     states = [solved.states]
     for _ in range(1, int(pieces.max())):
         states.append(np.einsum("kij,kj->ki", through, states[-1]))

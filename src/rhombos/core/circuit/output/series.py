@@ -21,17 +21,16 @@ def _order(size: float) -> int:
     return order
 
 
-def sizes(matrices: Array, scale: Array) -> Array:
-    """How fast each of the matrices is, 1/s, in the roots of energy."""
-    found: Array = np.linalg.norm(matrices * scale[:, None] / scale[None, :], 2, axis=(1, 2))
-    return found
+def rate(matrix: Array, scale: Array) -> float:
+    """How fast a matrix is, 1/s, in the roots of energy: that times a step's seconds is the step's size."""
+    return float(np.linalg.norm(matrix * scale[:, None] / scale[None, :], 2))
 
 
-def exact_steps(matrices: Array, which: NDArray[np.intp], lengths: Array, scale: Array) -> Array:
+def exact_steps(matrices: Array, which: NDArray[np.intp], lengths: Array, rates: Array) -> Array:
     """e^(M·h) of every slot: the power series of each mode, all slots at once; halved and squared where a step is large."""
     m = matrices.shape[-1]
     out = np.empty((len(which), m, m))
-    for k, (matrix, size) in enumerate(zip(matrices, sizes(matrices, scale), strict=True)):
+    for k, (matrix, size) in enumerate(zip(matrices, rates.tolist(), strict=True)):
         mine = which == k
         if not mine.any():
             continue
@@ -61,7 +60,7 @@ def after(matrix: Array, x: Array, seconds: float) -> Array:
     return out
 
 
-def _series(matrix: Array, x: Array, row: int, order: int = 8) -> Array:
+def _series(matrix: Array, x: Array, row: int, order: int = 16) -> Array:
     """The first coefficients of a state's power series over time."""
     out, term = np.empty(order + 1), x
     for n in range(order + 1):
