@@ -1,5 +1,7 @@
 """Circuits as stages declare them: drawn and solved from one declaration, and the sheet's formulas against their traces."""
 
+from dataclasses import replace
+
 import numpy as np
 import pytest
 
@@ -307,3 +309,17 @@ def test_at_its_set_point_the_feedbacks_tap_stands_at_the_reference(sheets):
     before, after = risen.voltage("tap", "0", np.array([0.5e-3, 1.5e-3]))
     assert before == pytest.approx(seen.at("feedback_reference"), rel=0.01), "the pot's middle, to the steps of its resistors"
     assert after / before == pytest.approx(seen.at("overvoltage_trip") / seen.at("link_setpoint"), rel=1e-3)
+
+
+def test_a_relay_that_is_not_fitted_is_a_wire_and_turns_nothing(sheets):
+    model, _ = sheets["ferrite_push_pull_link_bridge"]
+    design = of_sample("ferrite_push_pull_link_bridge")
+    inputs = design.inputs()
+    sheet = model.solve(replace(inputs, choices={**inputs.choices, "precharge.school": "permanent"}))
+    seen = Seen(model, sheet, model.wiring.lineup.place("precharge"), sheet.corners.ids.index("nominal_full"))
+    relay = next(p for p in drawn(seen)["parts"] if p["name"] == "relay")
+    assert (relay["kind"], relay["text"]) == ("wire", "")
+    told = probe(seen, seen.place.stage.looks[0].title, ["v bus", "i resistor"])
+    assert [g.name for g in told.gates] == ["Contactor"]
+    fitted = probe(Seen(model, sheets["ferrite_push_pull_link_bridge"][1], seen.place, seen.corner), seen.place.stage.looks[0].title, ["i resistor"])
+    assert [g.name for g in fitted.gates] == ["Contactor", "Precharge relay"]

@@ -65,3 +65,31 @@ def test_volts_and_amperes_stand_in_the_circuit_on_demand(page):
     assert any(text.endswith("A") for text in shown)
     page.click_text("without readings")
     page.until(lambda: not page.driver.find_elements(By.CSS_SELECTOR, ".schematic .reading"), "gone")
+
+
+def test_the_whole_circuit_is_zoomed_and_a_part_opens_its_stage(page):
+    page.open("/project/1/build")
+    whole = "[data-testid=whole-circuit]"
+    page.one(f"{whole} svg")
+    stages = [e.text for e in page.driver.find_elements(By.CSS_SELECTOR, f"{whole} text.stage")]
+    assert stages == ["Input", "Push-pull", "Rectifier", "DC link", "H-bridge", "Filter"]
+    width = page.driver.execute_script(f"return document.querySelector('{whole} svg').getBoundingClientRect().width")
+    page.driver.execute_script("document.querySelector('[aria-label=\"Zoom of the sheet\"]').scrollIntoView()")
+    page.one("[aria-label='Zoom of the sheet']").send_keys("× 2")
+    page.until(lambda: page.driver.execute_script(f"return document.querySelector('{whole} svg').getBoundingClientRect().width") > 1.5 * width, "twice as wide")
+    page.driver.execute_script("document.querySelector('[data-part=\"link.capacitor\"]').focus()")
+    page.driver.switch_to.active_element.send_keys(Keys.ENTER)
+    page.until(lambda: "/stages/link?figure=link.link_capacitance" in page.driver.current_url, "its figure is open")
+
+
+def test_the_scope_draws_one_load_of_the_list_alone(page):
+    page.open("/project/1/scope")
+    page.one("[data-testid=meters]")
+    before = page.says("[data-testid=readouts]")
+    assert "Link, V" in before
+    assert "Front end, A" in before
+    loads = page.driver.find_elements(By.CSS_SELECTOR, "[aria-label=Load] option")
+    assert [e.text for e in loads[:3]] == ["the brief's, R-L", "resistance of equal power", "none"]
+    assert len(loads) > 3
+    loads[3].click()
+    page.until(lambda: page.says("[data-testid=readouts]") != before, "other currents")

@@ -22,7 +22,7 @@ Point = tuple[float, float]
 class DrawnPart(TypedDict):
     """A part from its start (plus, anode) to its end, lettered with its value; `neighbour`: it is joined here, not the stage's own."""
 
-    kind: Literal["source", "sine", "current", "resistor", "inductor", "capacitor", "switch", "diode"]
+    kind: Literal["source", "sine", "current", "resistor", "inductor", "capacitor", "switch", "diode", "wire"]
     name: str
     title: str
     start: Point

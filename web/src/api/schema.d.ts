@@ -1166,7 +1166,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "source" | "sine" | "current" | "resistor" | "inductor" | "capacitor" | "switch" | "diode";
+            kind: "source" | "sine" | "current" | "resistor" | "inductor" | "capacitor" | "switch" | "diode" | "wire";
             /** Name */
             name: string;
             /** Title */

@@ -132,6 +132,12 @@ export const Drawing = memo(function Drawing({
 /** A part as markup, not as a component of its own: an edit draws the whole circuit in one go. */
 function partDrawn(part: DrawnPart, open: (part: DrawnPart) => void, chosen: boolean, amperes?: number) {
   const [[x1, y1], [x2, y2], [x, y]] = [at(part.start), at(part.end), middleOf(part)]
+  if (part.kind === 'wire')
+    return (
+      <path key={part.name} className="wire" d={`M${x1} ${y1}L${x2} ${y2}`}>
+        <title>{part.title}</title>
+      </path>
+    )
   const angle = (Math.atan2(y2 - y1, x2 - x1) * 180) / Math.PI
   const length = Math.hypot(x2 - x1, y2 - y1)
   const lead = length / 2 - HALF
@@ -202,7 +208,7 @@ function walk(e: KeyboardEvent<SVGSVGElement>, drawn: Drawn): void {
   for (const other of drawn.parts) {
     const [dx, dy] = [middleOf(other)[0] - x, middleOf(other)[1] - y]
     const along = dx * way[0] + dy * way[1]
-    if (other.name === part.name || along <= 1) continue
+    if (other.name === part.name || other.kind === 'wire' || along <= 1) continue
     const far = along + 2 * Math.abs(dx * way[1] + dy * way[0])
     if (far < best[1]) best = [other.name, far]
   }

@@ -6,7 +6,7 @@ import numpy as np
 
 from rhombos.core.circuit.network import CircuitError
 from rhombos.core.circuit.schematic import Part, Schematic
-from rhombos.core.circuit.solved import Probable, Probed, Readings, looked, number_of, probed, readings
+from rhombos.core.circuit.solved import Probable, Probed, Readings, is_fitted, looked, number_of, probed, readings
 from rhombos.core.graph.errors import Unknown
 from rhombos.core.graph.pictures import Seen
 from rhombos.core.graph.verdicts import VERDICTS
@@ -60,13 +60,14 @@ def worst_of(seen: Seen) -> dict[str, str]:
 def part_drawn(seen: Seen, schematic: Schematic, part: Part, worst: dict[str, str]) -> dict[str, Any]:
     """A part with its value lettered, its figure and its worst judgement."""
     marks = [worst[c] for c in part.checks if c in worst]
+    here = is_fitted(part, seen.at)
     return {
-        "kind": part.kind,
+        "kind": part.kind if here else "wire",
         "name": part.name,
-        "title": part.shown,
+        "title": part.shown if here else f"{part.shown}: not fitted",
         "start": list(part.start),
         "end": list(part.end),
-        "text": _text(seen, part),
+        "text": _text(seen, part) if here else "",
         "nodes": list(schematic.ends(part)),
         "figure": seen.key(part.figures[0]) if part.figures else None,
         "verdict": min(marks, key=VERDICTS.index, default=""),

@@ -36,7 +36,8 @@ class Part:
 
     A sine has its amplitude as value and a `frequency`, a switch and a diode their resistance when on, a diode a
     `forward` voltage; `off` is their resistance when off. `pick` is the pick, or `order` the row of the parts list, that it stands for; `checks` are the
-    judgements that mark it. A `neighbour` stands for what is joined here: drawn pale, bought elsewhere.
+    judgements that mark it. A `neighbour` stands for what is joined here: drawn pale, bought elsewhere. `fitted` is a
+    figure that is 0 where the part is not there: a wire stands in its place.
     """
 
     kind: Kind
@@ -52,6 +53,7 @@ class Part:
     order: str = ""
     checks: tuple[str, ...] = ()
     neighbour: bool = False
+    fitted: str = ""
 
     @property
     def shown(self) -> str:
@@ -61,7 +63,7 @@ class Part:
     @property
     def figures(self) -> tuple[str, ...]:
         """The figures that it is made of."""
-        return _figures(*self.value, self.frequency, self.forward)
+        return _figures(*self.value, self.frequency, self.forward, *([self.fitted] if self.fitted else ()))
 
 
 @dataclass(frozen=True)

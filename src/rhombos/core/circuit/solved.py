@@ -27,6 +27,9 @@ def circuit_of(schematic: Schematic, at: Callable[[str], float]) -> Switched:
     elements, switches, diodes, sines = [], [], [], {}
     for part in schematic.parts:
         plus, minus = schematic.ends(part)
+        if not is_fitted(part, at):
+            elements.append(Element("R", part.name, plus, minus, LEAST_RESISTANCE))
+            continue
         value = sum(_amount(a, at, part) for a in part.value)
         match part.kind:
             case "switch":
@@ -42,6 +45,11 @@ def circuit_of(schematic: Schematic, at: Callable[[str], float]) -> Switched:
     values = {e.name: e.value for e in elements}
     couplings = [Coupling(a, b, _number(k, at, a) * np.sqrt(values[a] * values[b])) for a, b, k in schematic.couplings]
     return Switched(tuple(elements), tuple(switches), tuple(diodes), tuple(couplings), sines)
+
+
+def is_fitted(part: Part, at: Callable[[str], float]) -> bool:
+    """Whether a part is there, `at` giving the figures."""
+    return not part.fitted or at(part.fitted) != 0.0
 
 
 def _amount(amount: Amount, at: Callable[[str], float], part: Part) -> float:
@@ -140,6 +148,10 @@ class Probable(Protocol):
     def told(self, nodes: Sequence[str], parts: Sequence[str]) -> tuple[list[tuple[float, float]], list[tuple[float, float]]]:
         """Mean and rms of the volts of nodes and the amperes of parts."""
 
+    @property
+    def switches(self) -> frozenset[str]:
+        """What is turned on and off in it."""
+
     def spans(self, switch: str) -> list[tuple[float, float]]:
         """From when to when a switch was on."""
 
@@ -175,7 +187,7 @@ def probed(schematic: Schematic, run: Probable, probes: Sequence[str]) -> Probed
         traces.append(Traced(titles.get(probe[2:], probe[2:]), "A" if probe[0] == "i" else "V", x, y, float(np.mean(wave)), meter(wave, seen)))
     given, heat, stored = run.energy()
     largest = max(abs(given), abs(heat), abs(stored), 1e-30)
-    gates = tuple(Gate(p.shown, run.spans(p.name)) for p in schematic.parts if p.kind == "switch")
+    gates = tuple(Gate(p.shown, run.spans(p.name)) for p in schematic.parts if p.name in run.switches)
     return Probed(run.seconds, tuple(traces), gates, run.turns, abs(given - heat - stored) / largest)
 
 

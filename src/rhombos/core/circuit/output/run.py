@@ -4,6 +4,7 @@ from collections.abc import Mapping, Sequence
 
 import numpy as np
 
+from rhombos.core.circuit.network import CircuitError
 from rhombos.core.circuit.output.period import OUTPUT, Circuit, Solved
 from rhombos.core.circuit.output.reading import Reading
 from rhombos.core.circuit.output.slots import Array
@@ -92,9 +93,14 @@ class PeriodRun:
         mean, square = (float(self._weights @ x) / self.seconds for x in (wave, wave**2))
         return mean, square**0.5
 
+    @property
+    def switches(self) -> frozenset[str]:
+        """None is drawn here."""
+        return frozenset()
+
     def spans(self, switch: str) -> list[tuple[float, float]]:
-        """No switch is drawn here."""
-        return []
+        """From when to when a switch was on."""
+        raise CircuitError(f"the filter has no switch {switch!r}")
 
     def energy(self) -> tuple[float, float, float]:
         """What the bridge gave, what was turned into heat, and by how much the stored energy rose, in J: nothing over a period."""

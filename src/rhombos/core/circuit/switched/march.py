@@ -119,6 +119,11 @@ class Run:
         mean: Array = np.sum(found, axis=0) / self.seconds
         return mean
 
+    @property
+    def switches(self) -> frozenset[str]:
+        """What is turned on and off in it."""
+        return frozenset(s.name for s in self.states.circuit.switches)
+
     def spans(self, switch: str) -> list[tuple[float, float]]:
         """From when to when a switch was on."""
         found: list[tuple[float, float]] = []

@@ -69,7 +69,7 @@ precharge.draw(
             Part("resistor", "line", (0, 0), (3, 0), ("pack_resistance", "line_resistance"), "Pack and line", neighbour=True),
             Part("inductor", "cable", (3, 0), (6, 0), ("cable_inductance",), checks=("closing",)),
             Part("switch", "contactor", (6, 0), (11, 0), (CONTACT,), order="Main contactor", checks=("closing", "release")),
-            Part("switch", "relay", (6, -2.5), (8.5, -2.5), (CONTACT,), "Precharge relay"),
+            Part("switch", "relay", (6, -2.5), (8.5, -2.5), (CONTACT,), "Precharge relay", fitted="sequenced"),
             Part(
                 "resistor",
                 "resistor",
