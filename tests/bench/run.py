@@ -15,7 +15,8 @@ import numpy as np
 from scipy.integrate import solve_ivp
 
 from rhombos.core.circuit.drawn import probe
-from rhombos.core.circuit.output.period import CHOKE, solve
+from rhombos.core.circuit.output.circuit import CHOKE
+from rhombos.core.circuit.output.period import solve
 from rhombos.core.circuit.output.slots import slots_of
 from rhombos.core.circuit.scope import output_period, setting_from
 from rhombos.core.circuit.switched.repeat import repeat
@@ -134,7 +135,8 @@ def circuits() -> list[Row]:
     design = tern_islet.first()
     sheet = design.model().solve(design.inputs())
     setting = setting_from(sheet, "nominal_full")
-    made, settled, index = output_period(setting)
+    seen, index = output_period(setting)
+    made, settled = seen.circuit, seen.solved
     slots = slots_of(sine_legs(index, setting.frequency, setting.carrier, unipolar=True, natural=setting.natural), 1 / setting.frequency, setting.dead_time)
     guess = np.where(np.interp(slots.begins, settled.begins, settled.states[:, CHOKE]) >= 0, 1, -1)
     ours = statistics.median(timed(lambda: solve(made, slots, guess), 30))

@@ -16,8 +16,9 @@ from rhombos.core.circuit.output.reading import Reading
 from rhombos.core.circuit.output.slots import slots_of
 from rhombos.core.circuit.scope import Setting, circuit, loads, meter, node_meter, picture, reduce_to, setting_from, stepped_harmonics
 from rhombos.core.graph.errors import InputError
-from rhombos.core.modulation.sine_pwm import sine_legs, sine_pwm
+from rhombos.core.modulation.sine_pwm import sine_legs
 from rhombos.demo import tern_islet
+from tests.core.edges import sine_pwm
 
 SETTING = Setting(370.0, 0.88, 50.0, 2000.0, 8e-3, 0.2, 3e-6, 9e-6, 47.0, 800.0, 300.0, 230.0, True, False)
 

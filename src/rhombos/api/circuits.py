@@ -49,13 +49,18 @@ class LookTold(TypedDict):
     probes: list[str]
 
 
-class Drawn(TypedDict):
-    """A schematic on its grid."""
+class Box(TypedDict):
+    """How far something reaches on the grid."""
 
     left: float
     right: float
     top: float
     bottom: float
+
+
+class Drawn(Box):
+    """A schematic on its grid."""
+
     parts: list[DrawnPart]
     wires: list[list[Point]]
     dots: list[Point]
@@ -64,15 +69,11 @@ class Drawn(TypedDict):
     looks: list[LookTold]
 
 
-class Frame(TypedDict):
+class Frame(Box):
     """A place's part of the whole sheet."""
 
     place: str
     title: str
-    left: float
-    right: float
-    top: float
-    bottom: float
 
 
 class Tag(TypedDict):
@@ -83,13 +84,9 @@ class Tag(TypedDict):
     ends: bool
 
 
-class WholeDrawn(TypedDict):
+class WholeDrawn(Box):
     """The circuits along the path as one sheet; parts are named by their place."""
 
-    left: float
-    right: float
-    top: float
-    bottom: float
     parts: list[DrawnPart]
     wires: list[list[Point]]
     dots: list[Point]

@@ -1296,10 +1296,6 @@ export interface components {
          * @description A place's part of the whole sheet.
          */
         Frame: {
-            /** Place */
-            place: string;
-            /** Title */
-            title: string;
             /** Left */
             left: number;
             /** Right */
@@ -1308,6 +1304,10 @@ export interface components {
             top: number;
             /** Bottom */
             bottom: number;
+            /** Place */
+            place: string;
+            /** Title */
+            title: string;
         };
         /**
          * Gate

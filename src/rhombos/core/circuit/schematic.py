@@ -4,7 +4,7 @@ Parts lie on a grid from `start` to `end`; wires join points. Nodes are not name
 so that a circuit cannot be drawn one way and solved another. Whatever is left open or floats is refused.
 """
 
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field
 from functools import cached_property
 from itertools import pairwise
@@ -199,14 +199,7 @@ class Schematic:
     @cached_property
     def dots(self) -> tuple[Point, ...]:
         """Where three or more meet."""
-        segments = [s for wire in self.wires for s in pairwise(wire)]
-        ends = [p for part in self.parts for p in (part.start, part.end)]
-
-        def meet(p: Point) -> int:
-            through = sum(2 for one, other in segments if lies_on(p, one, other) and p not in (one, other))
-            return through + sum(p in s for s in segments) + ends.count(p) + self.grounds.count(p)
-
-        return tuple(sorted(p for p in self._groups if meet(p) > 2))
+        return meeting(self.wires, [p for part in self.parts for p in (part.start, part.end)], self.grounds)
 
     def _refuse_open(self) -> None:
         count: dict[str, list[str]] = {}
@@ -225,6 +218,17 @@ class Schematic:
         for part in self.parts:
             if not reached & set(self.ends(part)):
                 raise DeclarationError(f"{part.name!r} floats: no way leads from it to the ground", name=part.name)
+
+
+def meeting(wires: Sequence[Sequence[Point]], ends: Sequence[Point], grounds: Sequence[Point] = ()) -> tuple[Point, ...]:
+    """Where three or more of wires, ends of parts and grounds meet."""
+    segments = [s for wire in wires for s in pairwise(wire)]
+
+    def meet(p: Point) -> int:
+        through = sum(2 for one, other in segments if lies_on(p, one, other) and p not in (one, other))
+        return through + sum(p in s for s in segments) + ends.count(p) + grounds.count(p)
+
+    return tuple(sorted(p for p in {*ends, *grounds, *(p for s in segments for p in s)} if meet(p) > 2))
 
 
 def _figures(*amounts: Amount) -> tuple[str, ...]:

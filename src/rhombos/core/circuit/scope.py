@@ -7,7 +7,8 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from rhombos.core.circuit.output.period import CHOKE, LINK, OUTPUT, Circuit, Drive, Filter, Solved, solve
+from rhombos.core.circuit.output.circuit import CHOKE, LINK, OUTPUT, Circuit, Drive, Filter
+from rhombos.core.circuit.output.period import Solved, solve
 from rhombos.core.circuit.output.reading import Reading
 from rhombos.core.circuit.output.slots import slots_of
 from rhombos.core.graph.errors import InputError, SolveError, WiringError
@@ -221,7 +222,7 @@ def circuit(setting: Setting) -> Circuit:
     return Circuit(drive, Filter(*of))
 
 
-def output_period(setting: Setting) -> tuple[Circuit, Solved, float]:
+def output_period(setting: Setting) -> tuple[Reading, float]:
     """The period at rest, its modulation index such that the output has its volts, as far as the link reaches."""
     made, index = circuit(setting), setting.index
     direction = _direction(setting)
@@ -229,13 +230,14 @@ def output_period(setting: Setting) -> tuple[Circuit, Solved, float]:
         legs = sine_legs(index, setting.frequency, setting.carrier, unipolar=setting.unipolar, natural=setting.natural)
         slots = slots_of(legs, 1 / setting.frequency, setting.dead_time)
         solved = solve(made, slots, np.where(direction(slots.begins) >= 0, 1, -1), roughly=k == 0)
-        stands = float(np.sqrt(np.mean(Reading(made, solved).at("output", np.arange(SAMPLES // 2) / (SAMPLES // 2) * solved.period) ** 2)))
+        seen = Reading(made, solved)
+        stands = float(np.sqrt(np.mean(seen.at("output", np.arange(SAMPLES // 2) / (SAMPLES // 2) * solved.period) ** 2)))
         wanted = min(index * setting.voltage / stands, 1.0)
         if k and abs(wanted / index - 1) < CLOSE:
             break
         index = wanted
         direction = _as_solved(solved)
-    return made, solved, index
+    return seen, index
 
 
 def _as_solved(solved: Solved) -> Callable[[Array], Array]:
@@ -252,8 +254,8 @@ def _direction(setting: Setting) -> Callable[[Array], Array]:
 
 def picture(setting: Setting, samples: int = SAMPLES) -> Picture:
     """Solve one output period exactly and read it: rms, THD to the 40th, carrier residue, ripple, meters, harmonics."""
-    made, solved, index = output_period(setting)
-    seen = Reading(made, solved)
+    seen, index = output_period(setting)
+    solved = seen.solved
     times = np.arange(samples) / samples * solved.period
     choke, output, link, front = (seen.at(name, times) for name in ("choke", "output", "link", "front"))
     amplitudes = 2 * np.abs(np.fft.rfft(output))[1:] / samples

@@ -6,7 +6,7 @@ from itertools import pairwise
 from typing import Any
 
 from rhombos.core.circuit.drawn import part_drawn, worst_of
-from rhombos.core.circuit.schematic import Joints, Part, Point, Schematic, lies_on
+from rhombos.core.circuit.schematic import Joints, Part, Point, Schematic, lies_on, meeting
 from rhombos.core.graph.errors import Unknown, WiringError
 from rhombos.core.graph.model import Model
 from rhombos.core.graph.pictures import Seen
@@ -134,7 +134,7 @@ def whole(model: Model, sheet: Sheet, corner: int) -> dict[str, Any]:
         "bottom": max(box[3] for _, box in boxes),
         "parts": parts,
         "wires": wires,
-        "dots": _dots(parts, wires),
+        "dots": [list(p) for p in meeting([[(x, y) for x, y in wire] for wire in wires], [(x, y) for part in parts for x, y in (part["start"], part["end"])])],
         "frames": [{"place": b.place.name, "title": b.place.shown, "left": x0, "right": x1, "top": y0, "bottom": y1} for b, (x0, x1, y0, y1) in boxes],
         "tags": tags,
     }
@@ -162,16 +162,3 @@ def _bent(a: Point, b: Point, k: int) -> list[list[float]]:
         return [list(a), list(b)]
     middle = a[0] + (b[0] - a[0]) * (1 / 3 if k else 2 / 3)
     return [list(a), [middle, a[1]], [middle, b[1]], list(b)]
-
-
-def _dots(parts: Sequence[dict[str, Any]], wires: Sequence[Sequence[Sequence[float]]]) -> list[list[float]]:
-    """Where three or more meet."""
-    segments = [(tuple(a), tuple(b)) for wire in wires for a, b in pairwise(wire)]
-    ends = [tuple(p) for part in parts for p in (part["start"], part["end"])]
-    points = {*ends, *(p for s in segments for p in s)}
-
-    def meet(p: Any) -> int:
-        through = sum(2 for one, other in segments if lies_on(p, one, other) and p not in (one, other))  # type: ignore[arg-type, misc]
-        return through + sum(p in s for s in segments) + ends.count(p)
-
-    return [list(p) for p in sorted(points) if meet(p) > 2]

@@ -6,17 +6,16 @@ from typing import TYPE_CHECKING
 import numpy as np
 from numpy.typing import NDArray
 
-from rhombos.core.formulas.numeric import UNKNOWN, Cause, said
+from rhombos.core.formulas.numeric import Cause, said
 from rhombos.core.graph.engine.kernels import LANES
 from rhombos.core.graph.engine.marking import LoopMarks, Marking, Marks
 from rhombos.core.graph.engine.sheet_numbers import SheetNumbers
 from rhombos.core.graph.engine.steps import LoopSteps, Program, Step
 from rhombos.core.graph.loops import Failure
+from rhombos.core.graph.unknown import Mask, ran_away
 
 if TYPE_CHECKING:
     from rhombos.core.graph.engine.layout import Layout
-
-Mask = NDArray[np.int8]
 
 
 class Marked:
@@ -77,7 +76,7 @@ class Marked:
         upstream = self._masks_of(made.upstream)
         self._note([i for i in loop.item.nodes if i not in failed], lambda _: upstream)
         for index, failure in failed.items():
-            self._keep(index, [*said[index], self._ran(index, failure)], upstream)
+            self._keep(index, [*said[index], ran_away(self._nodes[index].key, failure)], upstream)
 
     def decisions(self) -> bool:
         """Say of decisions which have nothing left to be made from; whether there is one more."""
@@ -151,9 +150,3 @@ class Marked:
         """What a formula says of the numbers as they stand."""
         fn, args = self._nodes[index].fn, self._layout.plan.args[index]
         return [] if fn is None or not args else said(fn, (self._values[a] for a in args))
-
-    def _ran(self, index: int, failure: Failure) -> Cause:
-        where, residual, passes = failure
-        key = self._nodes[index].key
-        sentence = f"the loop through {key} does not settle: it runs away, residual {{residual}} after {passes} passes"
-        return Cause(UNKNOWN, where, sentence, {"residual": residual})

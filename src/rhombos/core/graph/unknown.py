@@ -104,11 +104,8 @@ class Unknowns:
 
     def fail(self, index: int, failure: Failure, value: Values) -> Values:
         """A starting value at which a loop does not settle, and why; returns its values with those taken out."""
-        where, residual, passes = failure
-        key = self._wiring.nodes[index].key
-        cause = Cause(
-            UNKNOWN, where, f"the loop through {key} does not settle: it runs away, residual {{residual}} after {passes} passes", {"residual": residual}
-        )
+        where = failure[0]
+        cause = ran_away(self._wiring.nodes[index].key, failure)
         shape = np.broadcast_shapes(value.shape, where.shape)
         mask = np.zeros(shape, dtype=np.int8)
         mask[np.broadcast_to(where, shape)] = UNKNOWN
@@ -119,6 +116,13 @@ class Unknowns:
         if own.where.any():
             self.causes.setdefault(index, []).append(own)
         return np.where(np.broadcast_to(where, shape), np.nan, value)
+
+
+def ran_away(key: str, failure: Failure) -> Cause:
+    """Why a loop's starting value is unknown where it did not settle."""
+    where, residual, passes = failure
+    sentence = f"the loop through {key} does not settle: it runs away, residual {{residual}} after {passes} passes"
+    return Cause(UNKNOWN, where, sentence, {"residual": residual})
 
 
 def _joined(sources: Sequence[Mask], width: int) -> Mask:

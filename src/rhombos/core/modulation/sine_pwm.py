@@ -9,28 +9,6 @@ Array = NDArray[np.float64]
 
 
 @dataclass(frozen=True)
-class Edges:
-    """One period of a stepped voltage: `times` (s, ascending, within the period), the level after each, and the level at 0."""
-
-    period: float
-    times: Array
-    levels: Array
-    start: float
-
-    @property
-    def steps(self) -> Array:
-        """The step at each edge, in V."""
-        return np.diff(np.concatenate([[self.start], self.levels]))
-
-    def harmonics(self, orders: Array) -> Array:
-        """Peak amplitude of the harmonics of the output frequency, in closed form from the edges, in V."""
-        angle = np.exp(-2j * np.pi * np.outer(orders, self.times) / self.period)
-        coefficients = (angle @ self.steps) / (2j * np.pi * orders)
-        amplitudes: Array = 2 * np.abs(coefficients)
-        return amplitudes
-
-
-@dataclass(frozen=True)
 class Leg:
     """When a leg is told to turn (s, ascending, within the period), and whether up (its upper switch on) or down."""
 
@@ -64,16 +42,3 @@ def sine_legs(index: float, frequency: float, carrier: float, *, unipolar: bool,
 
     first = leg(1.0)
     return first, leg(-1.0) if unipolar else Leg(first.times, ~first.up)
-
-
-def sine_pwm(link: float, index: float, frequency: float, carrier: float, *, unipolar: bool, natural: bool) -> Edges:
-    """Edges of the bridge voltage over one output period on a stiff link of so many volts, without dead time (see `sine_legs`)."""
-    legs = sine_legs(index, frequency, carrier, unipolar=unipolar, natural=natural)
-    if not unipolar:
-        # Leg A high and B low, then the reverse: the bridge voltage swings by twice the link.
-        return Edges(1 / frequency, legs[0].times, np.where(legs[0].up, link, -link), link)
-    every = np.concatenate([leg.times for leg in legs])
-    step = np.concatenate([np.where(leg.up, link, -link) * sign for leg, sign in zip(legs, (1, -1), strict=True)])
-    order = np.argsort(every, kind="stable")
-    levels = np.cumsum(step[order])
-    return Edges(1 / frequency, every[order], levels, 0.0)

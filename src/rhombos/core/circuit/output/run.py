@@ -5,7 +5,7 @@ from collections.abc import Mapping, Sequence
 import numpy as np
 
 from rhombos.core.circuit.network import CircuitError
-from rhombos.core.circuit.output.period import OUTPUT, Circuit, Solved
+from rhombos.core.circuit.output.circuit import OUTPUT
 from rhombos.core.circuit.output.reading import Reading
 from rhombos.core.circuit.output.slots import Array
 
@@ -20,11 +20,10 @@ class PeriodRun:
     `ways` leads to every node by parts: their names, and whether each is gone through from plus to minus (−1) or back.
     """
 
-    def __init__(self, circuit: Circuit, solved: Solved, ways: Ways) -> None:
-        self.circuit, self.ways = circuit, ways
-        self.seen = Reading(circuit, solved)
-        self.seconds = solved.period
-        of = self.seen.solved
+    def __init__(self, seen: Reading, ways: Ways) -> None:
+        self.seen, self.circuit, self.ways = seen, seen.circuit, ways
+        self.seconds = seen.period
+        of = seen.solved
         self._times = (of.begins[:, None] + of.lengths[:, None] * (1 + POINTS) / 2).reshape(-1)
         self._weights = (of.lengths[:, None] * WEIGHTS / 2).reshape(-1)
 

@@ -87,9 +87,9 @@ def output_period_of(seen: Seen) -> PeriodRun:
     asked: dict[str, Any] = {name: seen.at(figure) for name, figure in _ASKED.items()}
     around = {"natural": False, **surroundings(seen.sheet, seen.sheet.corners.ids[seen.corner])}
     setting = Setting(**asked, unipolar=seen.at("carrier_multiple") == 2, **around)
-    circuit, solved, _ = output_period(replace(setting, index=min(setting.index / setting.link, 1.0)))
+    seen_period, _ = output_period(replace(setting, index=min(setting.index / setting.link, 1.0)))
     assert output_filter.schematic is not None, "drawn above"
-    return PeriodRun(circuit, solved, output_filter.schematic.ways)
+    return PeriodRun(seen_period, output_filter.schematic.ways)
 
 
 @output_filter.look("Over two carrier periods", "v bridge", "i choke", "i capacitor")

@@ -1,0 +1,174 @@
+"""Bridge, filter and load on a link that gives way: what conducts in a slot, and the equations that hold there."""
+
+import math
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from rhombos.core.circuit.network import CircuitError
+from rhombos.core.circuit.output.series import exact_steps, rate
+from rhombos.core.circuit.output.slots import Array, Slots, Truths
+
+CHOKE, OUTPUT, DAMPER, LINK, FRONT, LOAD = range(6)
+"""The states: current of the choke, volts of filter and damping capacitor, of the link capacitor, current of the front end, of an inductive load."""
+LEAST_INDUCTANCE = 1e-9
+"""H of a front end that a sheet says has none."""
+
+
+@dataclass(frozen=True)
+class Drive:
+    """What stands round the filter, in SI. No `link_capacitance` (infinite) is a stiff link.
+
+    `on_resistance` is that of the two switches in the choke's way, `forward` a body diode's voltage; the front end is
+    a voltage behind `front_resistance` and `front_inductance`, held so that the link has its mean.
+    """
+
+    link: float
+    on_resistance: float = 0.0
+    forward: float = 0.0
+    link_capacitance: float = math.inf
+    link_series_resistance: float = 0.0
+    front_resistance: float = 0.0
+    front_inductance: float = 0.0
+
+
+@dataclass(frozen=True)
+class Filter:
+    """Choke, capacitor, damping branch and load: no load is an infinite resistance, one with inductance is in series."""
+
+    inductance: float
+    resistance: float
+    capacitance: float
+    damping_capacitance: float
+    damping_resistance: float
+    load_resistance: float = math.inf
+    load_inductance: float = 0.0
+
+
+@dataclass(frozen=True)
+class Mode:
+    """What conducts in a slot: by how many links the bridge lifts its node, forward voltages in the way, whether the choke's current is nothing, whether the front end is blocked."""
+
+    lift: int
+    drops: int
+    still: bool
+    blocked: bool
+
+
+def codes_of(slots: Slots, signs: NDArray[np.int64], blocked: Truths) -> NDArray[np.int64]:
+    """The mode of every slot as a number, by the sign of the current where a leg is dead (see `modes_of`)."""
+    dead = slots.dead
+    lift = np.where(dead[0], signs < 0, slots.high[0]).astype(np.int64) - np.where(dead[1], signs > 0, slots.high[1])
+    drops = -signs * (dead[0].astype(np.int64) + dead[1])
+    codes: NDArray[np.int64] = (lift + 1) + 3 * (drops + 2) + 15 * (slots.either_dead & (signs == 0)) + 30 * blocked
+    return codes
+
+
+def modes_of(codes: NDArray[np.int64]) -> tuple[tuple[Mode, ...], NDArray[np.intp]]:
+    """The modes that occur, and which of them each is."""
+    found = np.flatnonzero(np.bincount(codes, minlength=60))
+    return tuple(Mode(c % 3 - 1, c // 3 % 5 - 2, c // 15 % 2 == 1, c >= 30) for c in found.tolist()), np.searchsorted(found, codes)
+
+
+class Circuit:
+    """The matrices of a drive and a filter, by mode."""
+
+    def __init__(self, drive: Drive, filter: Filter) -> None:
+        self.drive, self.filter = drive, filter
+        self.stiff = not math.isfinite(drive.link_capacitance)
+        self._matrices: dict[Mode, Array] = {}
+        self._rates: dict[Mode, float] = {}
+        self._steps: dict[tuple[Mode, float], Array] = {}
+        self.count = 6 if filter.load_inductance > 0 else 5
+        """States; behind them stand one and the front end's voltage."""
+        for name, value in (("choke", filter.inductance), ("filter capacitor", filter.capacitance), ("damping capacitor", filter.damping_capacitance)):
+            if not 0 < value < math.inf:
+                raise CircuitError(f"{name} is {value:g}: it must be above zero and finite")
+        if not filter.damping_resistance > 0:
+            raise CircuitError(f"damping resistor is {filter.damping_resistance:g} Ω: it must be above zero")
+
+    def link(self, lift: int) -> Array:
+        """The row that reads the link's voltage."""
+        row = np.zeros(self.count + 2)
+        row[LINK] = 1.0
+        if not self.stiff:
+            row[FRONT], row[CHOKE] = self.drive.link_series_resistance, -lift * self.drive.link_series_resistance
+        return row
+
+    def node(self, mode: Mode) -> Array:
+        """The row that reads the bridge's voltage, its switches' drop taken off."""
+        row = mode.lift * self.link(mode.lift)
+        row[CHOKE] -= self.drive.on_resistance
+        row[self.count] += mode.drops * self.drive.forward
+        if mode.still:
+            row[:] = 0.0
+            row[OUTPUT] = 1.0
+        return row
+
+    def matrix(self, mode: Mode) -> Array:
+        """M of x' = M·x."""
+        if mode not in self._matrices:
+            self._matrices[mode] = self._matrix(mode)
+        return self._matrices[mode]
+
+    def _matrix(self, mode: Mode) -> Array:
+        of, n = self.filter, self.count
+        m = np.zeros((n + 2, n + 2))
+        if not mode.still:
+            m[CHOKE] = self.node(mode) / of.inductance
+            m[CHOKE, CHOKE] -= of.resistance / of.inductance
+            m[CHOKE, OUTPUT] -= 1 / of.inductance
+        leak = 1 / of.damping_resistance
+        m[OUTPUT, [CHOKE, OUTPUT, DAMPER]] = 1 / of.capacitance, -leak / of.capacitance, leak / of.capacitance
+        m[DAMPER, [OUTPUT, DAMPER]] = leak / of.damping_capacitance, -leak / of.damping_capacitance
+        if n > LOAD:
+            m[OUTPUT, LOAD] = -1 / of.capacitance
+            m[LOAD, [OUTPUT, LOAD]] = 1 / of.load_inductance, -of.load_resistance / of.load_inductance
+        else:
+            m[OUTPUT, OUTPUT] -= 1 / of.load_resistance / of.capacitance
+        self._supply(m, mode)
+        return m
+
+    def _supply(self, m: Array, mode: Mode) -> None:
+        """The link and what feeds it."""
+        if self.stiff:
+            return
+        m[LINK, [FRONT, CHOKE]] = 1 / self.drive.link_capacitance, -mode.lift / self.drive.link_capacitance
+        if not mode.blocked:
+            inductance = max(self.drive.front_inductance, LEAST_INDUCTANCE)
+            m[FRONT] = -self.link(mode.lift) / inductance
+            m[FRONT, FRONT] -= self.drive.front_resistance / inductance
+            m[FRONT, self.count + 1] = 1 / inductance
+
+    def rate(self, mode: Mode) -> float:
+        """How fast it is, 1/s (see `series.rate`)."""
+        if mode not in self._rates:
+            self._rates[mode] = rate(self.matrix(mode), self.scale())
+        return self._rates[mode]
+
+    def of(self, modes: Sequence[Mode]) -> tuple[Array, Array]:
+        """The matrices of so many modes, and how fast each is."""
+        return np.array([self.matrix(m) for m in modes]), np.array([self.rate(m) for m in modes])
+
+    def step(self, mode: Mode, length: float) -> Array:
+        """e^(M·h) of one slot; most dead times are as long as the others, so that it is kept."""
+        key = mode, round(length, 15)
+        if key not in self._steps:
+            made: Array = exact_steps(self.matrix(mode)[None], np.zeros(1, dtype=np.intp), np.array([length]), np.array([self.rate(mode)]))[0]
+            if mode.still:
+                made[:, CHOKE] = 0.0
+            if mode.blocked:
+                made[:, FRONT] = 0.0
+            self._steps[key] = made
+        return self._steps[key]
+
+    def scale(self) -> Array:
+        """By what each state is multiplied to be the root of its energy, so that the size of a matrix says how fast it is."""
+        of, drive = self.filter, self.drive
+        capacitance = 1.0 if self.stiff else drive.link_capacitance
+        inductance = max(drive.front_inductance, LEAST_INDUCTANCE)
+        energies = [of.inductance, of.capacitance, of.damping_capacitance, capacitance, inductance, of.load_inductance][: self.count]
+        ends = math.sqrt(of.capacitance if self.stiff else min(capacitance, of.capacitance))
+        return np.array([*np.sqrt(energies), drive.link * ends, ends])
