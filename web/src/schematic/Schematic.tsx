@@ -204,8 +204,8 @@ const Traced = memo(function Traced({ place, look, told, before, probes, drop }:
       <ProbePlot told={told} before={before} svg={svg} view={view} cursors={cursors} move={move} />
       <Scroll of="Readings of the traces">{readings({ traces, seconds, cursors, probes, drop })}</Scroll>
       <p className="quiet small">
-        {told.turns} turns in {text(seconds, 's')}; energy balanced to {told.balance.toExponential(0)}.{' '}
-        {before && 'In grey: before the last edit. '}
+        {told.turns} {told.turns === 1 ? 'turn' : 'turns'} in {text(seconds, 's')}; energy balanced
+        {told.balance > 0 ? ` to ${told.balance.toExponential(0)}` : ''}. {before && 'In grey: before the last edit. '}
         {exportsOf(look, svg, csv)}
         {told.gates.length > 0 && (
           <>

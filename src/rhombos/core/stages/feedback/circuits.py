@@ -31,7 +31,7 @@ feedback.draw(
 )
 
 
-@feedback.look("The link rises to its trip", "v tap", "v reference", "v link")
+@feedback.look("The link rises to its trip", "v tap", "v reference")
 def rises(seen: Seen) -> Course:
     """From the set-point to where the over-voltage trip acts: by so much the tap leaves the reference."""
     return Course(2e-3, (Event(0.0, {}, {"link": seen.at("link_setpoint")}), Event(1e-3, {}, {"link": seen.at("overvoltage_trip")})), repeats=False)
