@@ -8,7 +8,7 @@ from scipy.integrate import solve_ivp
 
 from rhombos.core.formulas.numeric import context
 from rhombos.core.lineups import STAGES
-from rhombos.core.modulation.sine_pwm import sine_pwm
+from tests.core.edges import sine_pwm
 from tests.core.formula import figure
 
 

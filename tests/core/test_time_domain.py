@@ -11,8 +11,8 @@ from scipy.linalg import solve_banded
 from scipy.optimize import minimize_scalar
 
 from rhombos.core.magnetics.winding import dowell, pulse_factor
-from rhombos.core.modulation.sine_pwm import sine_pwm
 from rhombos.demo import tern_islet
+from tests.core.edges import sine_pwm
 from tests.core.formula import figure
 
 FEW = settings(max_examples=15)
