@@ -55,7 +55,7 @@ class Page:
     def click_text(self, text: str, tag: str = "button") -> None:
         def press() -> bool:
             for element in self.driver.find_elements(By.TAG_NAME, tag):
-                if element.text.strip() == text and element.is_displayed():
+                if element.text.strip() == text and element.is_displayed() and element.is_enabled():
                     self.driver.execute_script("arguments[0].scrollIntoView({block: 'center'})", element)
                     element.click()
                     return True
