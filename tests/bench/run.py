@@ -8,6 +8,7 @@ import tempfile
 import time
 import urllib.request
 from collections.abc import Callable
+from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
 from typing import Any
 
@@ -20,11 +21,12 @@ from rhombos.core.circuit.output.period import solve
 from rhombos.core.circuit.output.slots import slots_of
 from rhombos.core.circuit.scope import output_period, setting_from
 from rhombos.core.circuit.switched.repeat import repeat
-from rhombos.core.graph.curves import sweep
+from rhombos.core.formulas.numeric import Values
 from rhombos.core.graph.inputs import Inputs
 from rhombos.core.graph.pictures import Seen
 from rhombos.core.graph.remedies import remedies
 from rhombos.core.graph.seek import goal_seek, sensitivity
+from rhombos.core.graph.sweep import Asked, curves, sweep
 from rhombos.core.lineups import LINE_UPS
 from rhombos.core.modulation.sine_pwm import sine_legs
 from rhombos.core.stages.source.thresholds import extreme
@@ -59,6 +61,19 @@ def row(name: str, value: float, unit: str, target: str) -> Row:
     return {"name": name, "value": round(value, 3), "unit": unit, "target": target, "holds": holds}
 
 
+def whole_sheets(asked: Asked, values: Values) -> float:
+    """Seconds for every figure of a held sheet at each of many values, in blocks on two threads, begun on the curves of a sweep."""
+    rests = curves(asked, np.linspace(values[0], values[-1], 129))
+    assert rests is not None, "all has an operation"
+    blocks = [values[k : k + 256] for k in range(0, len(values), 256)]
+
+    def all_of_it() -> None:
+        with ThreadPoolExecutor(2) as pool:
+            list(pool.map(lambda block: asked.solved(block, {t: curve(block) for t, curve in rests.items()}), blocks))
+
+    return statistics.median(timed(all_of_it, 5))
+
+
 def sheets() -> list[Row]:
     """Held and re-sized sheets of the demo, and a sweep against a loop."""
     design = tern_islet.first()
@@ -73,8 +88,12 @@ def sheets() -> list[Row]:
     held = statistics.median(timed(lambda: model.solve(moved(), build=build), 60))
     sized = statistics.median(timed(lambda: model.solve(moved()), 40))
     values = np.linspace(200, 400, 20_000)
-    once = statistics.median(timed(lambda: sweep(model, sheet, "load_3.rated_power", values, "totals.efficiency"), 3))
-    together = sweep(model, sheet, "load_3.rated_power", values, "totals.efficiency")
+    key, goal = "load_3.rated_power", "totals.efficiency"
+    asked = model.sweeping(sheet.pinned, len(sheet.corners.ids), model.wiring.index[key], model.wiring.index[goal])
+    assert asked is not None, "the question can be written down for the kernels"
+    asked.fuse()
+    once = statistics.median(timed(lambda: sweep(model, sheet, key, values, goal), 5))
+    together = sweep(model, sheet, key, values, goal)
     begin = time.perf_counter()
     for k in range(0, 20_000, 100):
         alone = model.solve(inputs.with_given("load_3.rated_power", float(values[k])), build=build)
@@ -84,7 +103,8 @@ def sheets() -> list[Row]:
         row("sheet_held", held * 1e3, "ms", "<= 0.5"),
         row("sheet", sized * 1e3, "ms", "<= 2"),
         row("sweep_ratio", loop / once, "x", ">= 40"),
-        row("sweep_rate", 20_000 / once, "sheets/s", ">= 60000"),
+        row("sweep_rate", 20_000 / once, "sheets/s", ">= 200000"),
+        row("sweep_sheets", 20_000 / whole_sheets(Asked(model, sheet, key, goal, sheet.corners), values), "sheets/s", ">= 60000"),
     ]
 
 

@@ -5,11 +5,12 @@ from typing import Any
 import numpy as np
 
 from rhombos.core.graph.corners import STANDARD
+from rhombos.core.graph.engine.arithmetic import LANES
 from rhombos.core.graph.engine.bounds import check
-from rhombos.core.graph.engine.kernels import FREE, LANES, NOT
 from rhombos.core.graph.engine.machine import MACHINE
 from rhombos.core.graph.engine.tape import Writer, program_of
 from rhombos.core.graph.engine.template import template
+from rhombos.core.graph.engine.told import FREE, NOT
 
 CORNERS = len(STANDARD.ids)
 ACROSS = -(-CORNERS // LANES)

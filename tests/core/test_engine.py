@@ -12,11 +12,12 @@ from hypothesis import strategies as st
 from rhombos.core.formulas.expression import TraceError, trace
 from rhombos.core.formulas.numeric import before_surge, bounded, highest, highest_lasting, known, lowest, nearest_in, next_of, seen, up, up_to_step
 from rhombos.core.graph.corners import STANDARD
+from rhombos.core.graph.engine.arithmetic import LANES
 from rhombos.core.graph.engine.bounds import BoundsError, check
-from rhombos.core.graph.engine.kernels import COMPARE, DOWN, FREE, LANES, NOT, SAFE_SIDE, TURNED, UP
 from rhombos.core.graph.engine.machine import MACHINE
 from rhombos.core.graph.engine.tape import Records, Writer, program_of
 from rhombos.core.graph.engine.template import CODE, WORDS, template
+from rhombos.core.graph.engine.told import COMPARE, DOWN, FREE, NOT, SAFE_SIDE, TURNED, UP
 from tests.core.tape_bench import Bench
 
 CORNERS = len(STANDARD.ids)

@@ -10,7 +10,6 @@ from hypothesis import strategies as st
 from scipy.optimize import brentq
 
 from rhombos.core.graph.corners import STANDARD
-from rhombos.core.graph.curves import sweep
 from rhombos.core.graph.declare import Figure, Stage
 from rhombos.core.graph.errors import DeclarationError, InputError, SolveError, WiringError
 from rhombos.core.graph.inputs import Inputs, PartChoice
@@ -19,6 +18,7 @@ from rhombos.core.graph.picking import judge_of, runners_up
 from rhombos.core.graph.places import LineUp, Place
 from rhombos.core.graph.seek import goal_seek, sensitivity
 from rhombos.core.graph.solve import MOST_PASSES
+from rhombos.core.graph.sweep import sweep
 from rhombos.core.graph.why import why
 from rhombos.core.graph.wiring import Wiring
 from tests.core.toy import fuses, toy_lineup, toy_stages, with_fuse

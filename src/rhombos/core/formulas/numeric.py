@@ -222,13 +222,16 @@ def bounded(value: Any, most: Any) -> Any:
     """While a loop is being iterated, `value` or at most `most` (also where it is not a number); settled, `value` itself.
 
     A first guess may stand beyond what exists (a thermal runaway, say); the bound keeps it finite until better
-    guesses arrive, and the settled state is judged without it.
+    guesses arrive, and the settled state is judged without it: a loop at rest at the bound is doubtful.
     """
     if isinstance(value, Expr):
-        return operation("select", operation("and", Expr("iterating"), ~(value < most)), most, value)
+        beyond = operation("and", Expr("iterating"), ~(value < most))
+        condition(~beyond, UNKNOWN)
+        return operation("select", beyond, most, value)
     if not context.iterating:
         return value
     bare, bound = _bare(value), _bare(most)
+    context.doubtful = context.doubtful or not np.all(bare < bound)
     return _dressed(value, np.where(bare < bound, bare, bound))
 
 

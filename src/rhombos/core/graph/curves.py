@@ -1,23 +1,15 @@
-"""Held curves: the same build at other corners; and sweeps of a given in blocks that stay in the cache."""
+"""Held curves: the same build at other corners, or with one figure pinned to many values."""
 
-import os
-from collections.abc import Callable, Sequence
-from concurrent.futures import ThreadPoolExecutor
-from dataclasses import dataclass, replace
+from collections.abc import Sequence
+from dataclasses import dataclass
 
 import numpy as np
-from scipy.interpolate import CubicSpline
 
 from rhombos.core.formulas.numeric import Values
 from rhombos.core.graph.corners import HIGHEST, LOWEST, NOMINAL, Corner, CornerSet, corner
-from rhombos.core.graph.inputs import Build
 from rhombos.core.graph.model import Model
 from rhombos.core.graph.sheet import Sheet
 
-CHUNK = 128
-"""Values that are solved together: more, and their numbers leave the cache; fewer, and Python between them takes the time."""
-KNOTS, WORTH_WHILE = 33, 512
-"""Values that are solved first, to begin the others near where they rest; and how many others that takes to pay."""
 LEVELS = {"lowest source": LOWEST, "nominal source": NOMINAL, "highest source": HIGHEST}
 
 
@@ -59,35 +51,3 @@ def pinned(model: Model, sheet: Sheet, key: str, values: Values, goals: Sequence
     solved = model.solve(inputs, sheet.corners, model.build_of(sheet) if held else None)
     at = sheet.corners.ids.index(corner)
     return {goal: np.broadcast_to(solved.value(goal), (len(values), len(sheet.corners.ids)))[:, at] for goal in goals}
-
-
-def sweep(model: Model, sheet: Sheet, key: str, values: Values, goal: str, corners: CornerSet | None = None) -> Values:
-    """`goal` at every corner for each value of a given, the build held, in chunks that stay in the cache."""
-    at = corners or sheet.corners
-    near = _near(model, sheet, key, values, at)
-
-    def part(start: int) -> Values:
-        block = values[start : start + CHUNK]
-        solved = model.solve(sheet.inputs.with_given(key, block[:, None]), at, near(block))
-        return np.broadcast_to(solved.value(goal), (len(block), len(at.ids)))
-
-    # Machine code runs without the interpreter, so chunks run beside one another.
-    with ThreadPoolExecutor(os.cpu_count()) as pool:
-        return np.concatenate(list(pool.map(part, range(0, len(values), CHUNK))))
-
-
-def _near(model: Model, sheet: Sheet, key: str, values: Values, at: CornerSet) -> Callable[[Values], Build]:
-    """The build for a block of values, its loops begun near where they will come to rest: on a curve through some that have been solved.
-
-    Where they rest hangs on where they begin no more than by the tolerance that all sheets have.
-    """
-    build = model.build_of(sheet)
-    if len(values) < WORTH_WHILE or not np.all(np.diff(values) > 0):
-        return lambda _: build
-    knots = np.linspace(values[0], values[-1], KNOTS)
-    solved = model.solve(sheet.inputs.with_given(key, knots[:, None]), at, build)
-    tears = {t: solved.values[t] for item in model.plan(sheet.pinned).items for t in item.tears}
-    if not all(np.isfinite(v).all() for v in tears.values()):
-        return lambda _: build
-    curves = {t: CubicSpline(knots, np.broadcast_to(v, (KNOTS, v.shape[-1]))) for t, v in tears.items()}
-    return lambda block: replace(build, rest={t: curve(block) for t, curve in curves.items()})

@@ -9,9 +9,9 @@ import numpy as np
 from rhombos.core.formulas.numeric import Values, applied, context
 from rhombos.core.graph.corners import CornerSet
 from rhombos.core.graph.engine.judging import ALL_MISSES, AND_STAY, CLEAR_MISSES, NOTHING
-from rhombos.core.graph.engine.kernels import NOT, SAFE_SIDE, SAME
 from rhombos.core.graph.engine.sheet_numbers import SheetNumbers
 from rhombos.core.graph.engine.steps import LoopSteps, Program, Step
+from rhombos.core.graph.engine.told import NOT, SAFE_SIDE, SAME
 from rhombos.core.graph.errors import SolveError
 from rhombos.core.graph.inputs import Build, Inputs, PartChoice
 from rhombos.core.graph.loops import TOLERANCE, Failure, from_nearest, iterate

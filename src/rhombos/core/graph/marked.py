@@ -7,7 +7,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from rhombos.core.formulas.numeric import Cause, said
-from rhombos.core.graph.engine.kernels import LANES
+from rhombos.core.graph.engine.arithmetic import LANES
 from rhombos.core.graph.engine.marking import LoopMarks, Marking, Marks
 from rhombos.core.graph.engine.sheet_numbers import SheetNumbers
 from rhombos.core.graph.engine.steps import LoopSteps, Program, Step

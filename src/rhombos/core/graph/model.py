@@ -11,6 +11,7 @@ from rhombos.core.formulas.numeric import Values
 from rhombos.core.graph.corners import CornerSet
 from rhombos.core.graph.declare import Figure
 from rhombos.core.graph.engine.layout import Layout
+from rhombos.core.graph.engine.sweeping import Sweeping, between
 from rhombos.core.graph.errors import InputError
 from rhombos.core.graph.inputs import Build, Inputs, PartChoice, Pin
 from rhombos.core.graph.places import LineUp
@@ -32,6 +33,7 @@ class Model:
         self.plan: Callable[[frozenset[int]], Plan] = lru_cache(maxsize=64)(self._plan)
         self.plan(frozenset())
         self.layout: Callable[[frozenset[int], frozenset[int], int, bool], Layout] = lru_cache(maxsize=48)(self._layout)
+        self.sweeping: Callable[[frozenset[int], int, int, int], Sweeping | None] = lru_cache(maxsize=8)(self._sweeping)
         self._defaults = {n.index: float(n.figure.default) for n in self.wiring.nodes if n.figure.kind == "given" and isinstance(n.figure.default, float)}
         self.choices = {f"{place.name}.{name}": (place, choice) for place in lineup.places for name, choice in place.stage.choices.items()}
         self._options = {
@@ -46,6 +48,15 @@ class Model:
     def _layout(self, pinned: frozenset[int], wide_leaves: frozenset[int], corners: int, across: bool) -> Layout:
         picks = {p.index: (p, self.candidates[p.index]) for p in self.wiring.picks}
         return Layout(self.plan(pinned), wide_leaves, corners, picks, self._defaults, across=across)
+
+    def _sweeping(self, pinned: frozenset[int], corners: int, moved: int, goal: int) -> Sweeping | None:
+        """One figure over one given, the build held, as a question for the kernels; None where it is none."""
+        axes = frozenset(self.wiring.index[f"corner.{axis.name}"] for axis in self.wiring.lineup.corners.axes)
+        layout = self.layout(pinned, axes if corners > 1 else frozenset(), corners, False)
+        published = {i for p in self.wiring.picks for _, i in p.published}
+        held = frozenset(n.index for n in self.wiring.nodes if n.figure.decided or n.index in published or n.figure.kind == "pick") | pinned
+        question = between(layout, moved, goal, held)
+        return None if question is None else Sweeping(layout, question)
 
     def solve(self, inputs: Inputs, corners: CornerSet | None = None, build: Build | None = None) -> Sheet:
         """Solve at all corners of the line-up, or at those given. With `build` the design is held, without it every build figure is decided."""

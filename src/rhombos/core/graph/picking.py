@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 from rhombos.core.formulas.numeric import Values, applied, context, seen
 from rhombos.core.graph.corners import CornerSet
 from rhombos.core.graph.engine.judging import AND_STAY, CLEAR_MISSES, NOTHING
-from rhombos.core.graph.engine.kernels import TURNED
+from rhombos.core.graph.engine.told import TURNED
 from rhombos.core.graph.nodes import WiredPick
 from rhombos.core.graph.picked import CLEARLY, FITS, PickState, Reason, ratio
 from rhombos.core.graph.plan import Plan

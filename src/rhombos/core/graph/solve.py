@@ -10,8 +10,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from rhombos.core.formulas.numeric import Values, context, seen
-from rhombos.core.graph.engine.kernels import COMPARE, NOT, SAFE_SIDE
 from rhombos.core.graph.engine.steps import LoopSteps
+from rhombos.core.graph.engine.told import COMPARE, NOT, SAFE_SIDE
 from rhombos.core.graph.finishing import finished
 from rhombos.core.graph.inner import Inner
 from rhombos.core.graph.resting import Rest

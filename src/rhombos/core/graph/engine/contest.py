@@ -10,6 +10,7 @@ from numpy.typing import NDArray
 
 from rhombos.core.formulas.numeric import Values, lowest
 from rhombos.core.graph.cones import Cone
+from rhombos.core.graph.engine.arithmetic import LANES
 from rhombos.core.graph.engine.bounds import check
 from rhombos.core.graph.engine.judging import (
     CALL_ASKED,
@@ -33,7 +34,6 @@ from rhombos.core.graph.engine.judging import (
     CALL_VECTORS,
     CALL_WORDS,
 )
-from rhombos.core.graph.engine.kernels import LANES
 from rhombos.core.graph.engine.machine import MACHINE
 from rhombos.core.graph.engine.room import aligned
 from rhombos.core.graph.engine.tape import Loop, Place, Records, Writer, program_of
@@ -196,7 +196,7 @@ class _Trial:
         # What a loop starts from is read as it stood.
         read = [self.places[a] if a in self.places else self.made[a] for a in args]
         moving = frozenset(k for k, a in enumerate(args) if a in self.part or a not in self.places)
-        words = self.writer.write(of, read, row, wide=wide, judged=False, loop=None if apart else Loop(moving, self.before))
+        words = self.writer.write(of, read, row, wide=wide, judged=False, loops=() if apart else (Loop(moving, self.before),))
         if i in self.stands:
             side = _UP if self.on.plan.wiring.nodes[i].figure.safe == "up" else _DOWN
             words += self.writer.write(side, [self.made[i], self.stands[i]], row, wide=wide)

@@ -5,9 +5,9 @@ from typing import TYPE_CHECKING
 import numpy as np
 from numpy.typing import NDArray
 
+from rhombos.core.graph.engine.arithmetic import LANES
 from rhombos.core.graph.engine.contest import Contest, Seat
 from rhombos.core.graph.engine.iteration import CALL_PASSES, scratch_vectors
-from rhombos.core.graph.engine.kernels import CONTEXT_ITERATING, LANES, NOT, TRIAL
 from rhombos.core.graph.engine.passing import (
     LEFT,
     PICK,
@@ -31,6 +31,7 @@ from rhombos.core.graph.engine.passing import (
 )
 from rhombos.core.graph.engine.room import aligned
 from rhombos.core.graph.engine.steps import LoopSteps, Program, Step
+from rhombos.core.graph.engine.told import CONTEXT_ITERATING, NOT, TRIAL
 
 if TYPE_CHECKING:
     from rhombos.core.graph.engine.layout import Layout
@@ -110,6 +111,7 @@ class Settling:
     """A loop being brought to rest: the call, room for its history, and where what did not settle is written."""
 
     def __init__(self, loop: LoopSteps, blocks: int, flags: int) -> None:
+        self.loop = loop
         tears, vectors = loop.tear_rows.shape
         scratch, rows = aligned(scratch_vectors(tears, vectors), LANES), np.ascontiguousarray(loop.tear_rows, dtype=np.int64)
         self.residual, self.opened = np.zeros((blocks, tears, vectors, LANES)), np.zeros((blocks, vectors, LANES))

@@ -9,8 +9,8 @@ from typing import Any
 
 from llvmlite import ir
 
-from rhombos.core.graph.engine import kernels
-from rhombos.core.graph.engine.kernels import BOOL, BYTE, DOUBLE, INT, LANES, TRUTH, VECTOR, repeat, splat, spread
+from rhombos.core.graph.engine.arithmetic import BOOL, BYTE, DOUBLE, INT, LANES, TRUTH, VECTOR, repeat, splat, spread
+from rhombos.core.graph.engine.told import CONTEXT_FLAGS
 from rhombos.core.graph.loops import MOST_PASSES
 
 (
@@ -130,7 +130,7 @@ class Iteration:
         repeat(b, self._word(CALL_FLAGS), self._note_doubt)
 
     def _flag(self, index: Any) -> Any:
-        flags = self.b.inttoptr(self.b.load(self.b.gep(self.context, [INT(kernels.CONTEXT_FLAGS)])), BYTE.as_pointer())
+        flags = self.b.inttoptr(self.b.load(self.b.gep(self.context, [INT(CONTEXT_FLAGS)])), BYTE.as_pointer())
         return self.b.gep(flags, [index])
 
     def _note_doubt(self, index: Any) -> None:

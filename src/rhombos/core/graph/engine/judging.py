@@ -8,7 +8,8 @@ from typing import Any
 
 from llvmlite import ir
 
-from rhombos.core.graph.engine.kernels import BYTE, DOUBLE, INT, LANES, TURNED, VECTOR, repeat, splat, spread
+from rhombos.core.graph.engine.arithmetic import BYTE, DOUBLE, INT, LANES, VECTOR, repeat, splat, spread
+from rhombos.core.graph.engine.told import TURNED
 from rhombos.core.graph.picked import CLEARLY, FITS
 
 CALL_TABLE, CALL_BLOCKS, CALL_COLUMNS, CALL_INPUTS, CALL_MARGIN, CALL_MARGIN_LENGTH, CALL_MISSED, CALL_MISSED_LENGTH = range(8)

@@ -7,14 +7,15 @@ import numpy as np
 from numpy.typing import NDArray
 
 from rhombos.core.graph.corners import CornerSet
+from rhombos.core.graph.engine.arithmetic import LANES
 from rhombos.core.graph.engine.bounds import check
 from rhombos.core.graph.engine.contest import Ground, contests
 from rhombos.core.graph.engine.desk import Desk
-from rhombos.core.graph.engine.kernels import DOWN, FREE, LANES, UP
 from rhombos.core.graph.engine.marking import Marking
 from rhombos.core.graph.engine.steps import LoopSteps, Program, Step
 from rhombos.core.graph.engine.tape import Loop, Place, Records, Writer, program_of
 from rhombos.core.graph.engine.template import Template, template
+from rhombos.core.graph.engine.told import DOWN, FREE, UP
 from rhombos.core.graph.nodes import WiredPick
 from rhombos.core.graph.plan import Item, Plan
 from rhombos.core.parts.table import Candidates
@@ -52,7 +53,7 @@ class Layout:
         rows = np.concatenate([[0], np.cumsum(self.size)])
         self.row: list[int] = rows[:-1].tolist()
         self.courses = {i: int(rows[-1]) + k * one for k, i in enumerate(i for i, n in enumerate(nodes) if i in plan.decided or n.figure.safe is not None)}
-        """Where it lies, behind the numbers themselves, which way each decision went and whether it has turned (see `kernels.TURNED`)."""
+        """Where it lies, behind the numbers themselves, which way each decision went and whether it has turned (see `told.TURNED`)."""
         self.rows = int(rows[-1]) + len(self.courses) * one
         self.writer = Writer(corners, self.across)
         self.beside = self.writer.keep(one)
@@ -178,10 +179,10 @@ class Layout:
             words = self.writer.write(of, places, self.beside, wide=False, flag=index)
             side = {"up": UP, "down": DOWN, None: FREE}[self.plan.wiring.nodes[index].figure.safe]
             return [*words, self.writer.decide(self.row[index], self.beside, index, side, self.courses[index])]
-        loop = None
+        loops = []
         if moving is not None and before is not None:
-            loop = Loop(frozenset(k for k, a in enumerate(self.plan.args[index]) if a in moving), before)
-        return self.writer.write(of, places, self.row[index], wide=self.wide[index], flag=index, loop=loop)
+            loops.append(Loop(frozenset(k for k, a in enumerate(self.plan.args[index]) if a in moving), before))
+        return self.writer.write(of, places, self.row[index], wide=self.wide[index], flag=index, loops=loops)
 
     def places_of(self, index: int) -> list[Place]:
         """Where what a figure is computed from lies."""

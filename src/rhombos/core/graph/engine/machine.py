@@ -3,14 +3,15 @@
 import ctypes
 import ctypes.util
 import threading
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from typing import Any
 
 from llvmlite import binding, ir
 
+from rhombos.core.graph.engine.arithmetic import LIBRARY, VECTORED
 from rhombos.core.graph.engine.iteration import lower_iteration
 from rhombos.core.graph.engine.judging import lower_judging
-from rhombos.core.graph.engine.kernels import LIBRARY, VECTORED, lower_run
+from rhombos.core.graph.engine.kernels import lower_run
 from rhombos.core.graph.engine.passing import lower_passing
 
 _LIBRARY_NAMES = (*LIBRARY, "exp", "log", "log10", "sin", "cos", "pow")
@@ -22,6 +23,8 @@ class Machine:
     def __init__(self) -> None:
         self._lock = threading.Lock()
         self._engine: Any = None
+        self._vectored = False
+        self._linked: list[Any] = []
         self.run: Callable[[int, int, int, int, int, int], None] = self._first_run
         self.iterate: Callable[[int, int, int, int, int, int, float, int], None] = self._first_iterate
         self.judge: Callable[[int, int], None] = self._first_judge
@@ -36,7 +39,8 @@ class Machine:
             binding.initialize_native_asmprinter()
             _name_library()
             module = ir.Module("kernels")
-            lower_run(module, vectored=_name_vector_library())
+            self._vectored = _name_vector_library()
+            lower_run(module, vectored=self._vectored)
             lower_iteration(module)
             lower_judging(module)
             lower_passing(module)
@@ -47,6 +51,19 @@ class Machine:
             passing = (ctypes.c_void_p, ctypes.c_void_p, ctypes.c_int64, ctypes.c_int64, ctypes.c_void_p, ctypes.c_int64, ctypes.c_void_p)
             self.pass_on = ctypes.CFUNCTYPE(ctypes.c_int64, *passing)(self._engine.get_function_address("pass_on"))
             self.judge = ctypes.CFUNCTYPE(None, ctypes.c_void_p, ctypes.c_int64)(self._engine.get_function_address("judge"))
+
+    def vectored(self) -> bool:
+        """Whether this machine has the vector library."""
+        self.ready()
+        return self._vectored
+
+    def link(self, module: ir.Module, names: Sequence[str]) -> dict[str, int]:
+        """Make functions native beside the kernels; where each lies. They stay for as long as the process does."""
+        self.ready()
+        engine = _engine(module)
+        with self._lock:
+            self._linked.append(engine)
+        return {name: engine.get_function_address(name) for name in names}
 
     def _first_run(self, *words: int) -> None:
         self.ready()

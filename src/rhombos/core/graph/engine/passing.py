@@ -7,8 +7,9 @@ from typing import Any
 
 from llvmlite import ir
 
+from rhombos.core.graph.engine.arithmetic import BYTE, DOUBLE, INT, LANES, VECTOR, repeat, spread
 from rhombos.core.graph.engine.judging import CALL_ASKED, CALL_CHOSEN, CALL_CONTEXT, CALL_FORMER, CALL_GIVEN, CALL_REMEMBER
-from rhombos.core.graph.engine.kernels import BYTE, CONTEXT_BENCH, CONTEXT_CHANGED, DOUBLE, INT, LANES, TURNED, VECTOR, repeat, spread
+from rhombos.core.graph.engine.told import CONTEXT_BENCH, CONTEXT_CHANGED, TURNED
 
 RUN, PICK, LEFT = range(3)
 """Kinds of steps: a program, a pick, and what is left to NumPy."""

@@ -18,8 +18,8 @@ PLACES = (1, 3, 5, 7)
 """Where in a record places stand: the result, then the operands."""
 
 
-def assign(programs: Sequence[NDArray[np.int64]], sizes: Sequence[int], taken: int, words: int) -> int:
-    """Give everything on the way its room behind `taken` vectors of the bench; returns how many are taken in all.
+def assign(programs: Sequence[NDArray[np.int64]], sizes: Sequence[int], taken: int, words: int) -> tuple[int, int]:
+    """Give everything on the way its room behind `taken` vectors of the bench; returns how many are taken in all, and how many before what is used again.
 
     `sizes` says how many vectors each needs. What one program leaves to another (the preparation of a loop to its passes)
     has room of its own; all else is used up within its program.
@@ -34,7 +34,7 @@ def assign(programs: Sequence[NDArray[np.int64]], sizes: Sequence[int], taken: i
     most = taken
     for program, table in zip(programs, tables, strict=True):
         most = max(most, _within(program.reshape(-1, words), table, sizes, shared, taken))
-    return most
+    return most, taken
 
 
 def _within(records: NDArray[np.int64], table: NDArray[np.int64], sizes: Sequence[int], shared: dict[int, int], start: int) -> int:

@@ -9,14 +9,15 @@ from numpy.typing import NDArray
 
 from rhombos.core.formulas.numeric import Values
 from rhombos.core.graph.corners import CornerSet
+from rhombos.core.graph.engine.arithmetic import LANES
 from rhombos.core.graph.engine.contest import Contest, Judged
 from rhombos.core.graph.engine.desk import Desk
-from rhombos.core.graph.engine.kernels import CONTEXT_BENCH, CONTEXT_ITERATING, CONTEXT_WEIGH, LANES, NOT, SAME, TURNED
 from rhombos.core.graph.engine.layout import Layout
 from rhombos.core.graph.engine.machine import MACHINE
 from rhombos.core.graph.engine.marking import Marks
 from rhombos.core.graph.engine.room import aligned
 from rhombos.core.graph.engine.steps import LoopSteps, Program, Step
+from rhombos.core.graph.engine.told import CONTEXT_BENCH, CONTEXT_ITERATING, CONTEXT_WEIGH, NOT, SAME, TURNED
 from rhombos.core.graph.loops import Tears
 from rhombos.core.graph.resting import Kept
 

@@ -21,7 +21,7 @@ Place = tuple[int, bool]
 
 @dataclass(frozen=True)
 class Loop:
-    """How a formula stands in a loop: the parameters that change from pass to pass, and the records that go before the passes."""
+    """How a formula stands in what is gone through again and again: the parameters that change from pass to pass, and the records that go before the passes."""
 
     moving: frozenset[int]
     before: list[Records]
@@ -64,17 +64,17 @@ class Writer:
         return self._places[key]
 
     def write(
-        self, of: Template, places: Sequence[Place], result: int, *, wide: bool, flag: int = -1, loop: Loop | None = None, judged: bool = True
+        self, of: Template, places: Sequence[Place], result: int, *, wide: bool, flag: int = -1, loops: Sequence[Loop] = (), judged: bool = True
     ) -> list[Records]:
         """The records of a template: `places` of its parameters, where its result goes, and the flag its conditions raise.
 
-        Not `judged`, it raises none: what it is worked out for is a trial. Within a `loop` what hangs on none of the
-        parameters that move is written before its passes.
+        Not `judged`, it raises none: what it is worked out for is a trial. Within `loops`, the outermost first, what hangs
+        on none of the parameters that move is written before the passes.
         """
-        words, conditions = self.worked(of, places, result, wide=wide, loop=loop)
+        words, conditions = self.worked(of, places, result, wide=wide, loops=loops)
         return [*words, *(self.record("doubt", flag, self.size(wide=source[1]), [source]) for source in conditions if judged)]
 
-    def worked(self, of: Template, places: Sequence[Place], result: int, *, wide: bool, loop: Loop | None = None) -> tuple[list[Records], list[Place]]:
+    def worked(self, of: Template, places: Sequence[Place], result: int, *, wide: bool, loops: Sequence[Loop] = ()) -> tuple[list[Records], list[Place]]:
         """As `write`, raising no flag: the records, and where the truth of each condition lies."""
         shaped = of.shaped(tuple(w for _, w in places), self.corners, self.across)
         count, steps = len(places), len(shaped.words)
@@ -83,8 +83,11 @@ class Writer:
         table[count : count + steps] = self._rooms(shaped.sizes)
         table[count + steps : -1] = [self.constant(number) for number in shaped.constants]
         still: NDArray[np.bool_] = np.zeros(steps, dtype=np.bool_)
-        if loop is not None:
-            still = np.logical_not(np.any(shaped.moved_by[:, sorted(loop.moving)], axis=1))
+        goes_before = []
+        for loop in loops:
+            here = np.logical_not(np.any(shaped.moved_by[:, sorted(loop.moving)], axis=1)) & ~still
+            goes_before.append((loop, here))
+            still |= here
         last = shaped.result - count
         # The result lies where it belongs at once, unless something else is still to be read there.
         own = 0 <= last < steps and not still[last] and shaped.sizes[last] == self.size(wide=wide) and result not in table[:count]
@@ -92,9 +95,9 @@ class Writer:
             table[shaped.result] = result
         words = shaped.words.copy()
         words[:, 1], words[:, 3::2] = table[count : count + steps], table[shaped.refs]
-        if loop is not None:
-            loop.before.append(words[still])
-        out = [words[~still] if loop is not None else words]
+        for loop, here in goes_before:
+            loop.before.append(words[here])
+        out = [words[~still] if loops else words]
         if not own:
             out.append(self.record("copy", result, self.size(wide=wide), [(int(table[shaped.result]), shaped.wide[shaped.result])]))
         return out, [(int(table[c]), shaped.wide[c]) for c in shaped.conditions]
@@ -114,9 +117,13 @@ class Writer:
         self.taken += size
         return -1 - (self.taken - size)
 
-    def settle(self, programs: Sequence[NDArray[np.int64]]) -> None:
-        """Say in all programs where on the bench the room lies that is used over and over, now that it is known what else lies there."""
-        self.vectors = assign(programs, self._sizes, self.taken, WORDS)
+    def settle(self, programs: Sequence[NDArray[np.int64]]) -> int:
+        """Say in all programs where on the bench the room lies that is used over and over, now that it is known what else lies there.
+
+        Returns how many vectors lie before it: what is there for good, and what one program leaves to another.
+        """
+        self.vectors, shared = assign(programs, self._sizes, self.taken, WORDS)
+        return shared
 
     def bench(self, lanes: int) -> NDArray[np.float64]:
         """Room for what is worked out on the way, the constants in place."""

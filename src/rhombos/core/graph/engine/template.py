@@ -19,7 +19,7 @@ OPERATIONS = (
     *("tan", "atan", "atan2", "sinh", "cosh", "tanh", "atanh", "tgamma", "max", "min", "fmax", "fmin"),
     *("lt", "le", "gt", "ge", "eq", "ne", "and", "or", "not", "isnan", "isfinite", "select", "iterating", "trying"),
     *("highest", "lowest", "highest_lasting", "highest_across", "lowest_across", "highest_lasting_across", "before_surge", "before_surge_across"),
-    *("doubt", "decide"),
+    *("doubt", "decide", "fused"),
 )
 """What the kernels can do. Truth is 1 or 0. `…_across` are the forms for corners that lie across the lanes."""
 CODE = {name: k for k, name in enumerate(OPERATIONS)}

@@ -1,0 +1,16 @@
+"""What a run of the kernels is told beside its program: of the corners, how decisions are weighed, and in what a formula stands."""
+
+SAME = 1e-7
+"""A decision that moves by less, relative, has not changed."""
+
+CONTEXT_ITERATING, CONTEXT_LASTING, CONTEXT_BEFORE_SURGE, CONTEXT_FLAGS, CONTEXT_WEIGH, CONTEXT_CHANGED, CONTEXT_BENCH = range(7)
+"""What a run is told: whether a loop is iterated, which corners last and what went before them, how decisions are weighed,
+and where the bench lies: constants and what is worked out on the way, the same room for every block, so that it stays in the cache."""
+SETTLED, ITERATING, TRIAL = range(3)
+"""In what a formula stands: a state that is judged, a loop that is iterated, a candidate that is tried."""
+NOT, COMPARE, SAFE_SIDE = range(3)
+"""How decisions are taken: written as they come, compared with the former one, or held to their safe side as well."""
+FREE, UP, DOWN = range(3)
+"""The side that a decision is held to."""
+TURNED = 1
+"""How often a decision may turn before it is held. Its course is which way it went last (±1), times one more than the times it has turned."""
