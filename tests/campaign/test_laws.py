@@ -71,3 +71,24 @@ def test_what_is_held_is_named_with_what_it_would_be(answers):
             stands = np.asarray(sheet.value(node.key))
             same = np.isnan(stands).any() or np.allclose(own, stands, rtol=1e-3, atol=0, equal_nan=True)
             assert same or node.key in held, (node.key, own, stands)
+
+
+def test_what_is_decided_can_be_pinned_where_it_is(answers):
+    """Pinned at what it is, a decision leaves no more unknown than before: the turns of a winding, and one other of each brief in turn."""
+    asked, lost = 0, []
+    for k, (design, id, told, sheet) in enumerate(answers[:90]):
+        if told.unknown:
+            continue
+        model = design.model_copy(update={"lineup": id}).model()
+        decided = [n.key for n in model.wiring.nodes if n.figure.decided and n.figure.kind == "build" and np.isfinite(sheet.value(n.key)[0])]
+        turns = [key for key in decided if key == "transformer.secondary_turns"]
+        for key in {*turns, decided[7 * k % len(decided)]}:
+            pinned = model.solve(sheet.inputs.with_pin(key, float(sheet.value(key)[0])))
+            asked += 1
+            lost += [f"{design.title} in {id}: {key}"] if _unknown(pinned) > _unknown(sheet) else []
+    assert asked > 100
+    assert len(lost) <= 0.01 * asked, lost
+
+
+def _unknown(sheet):
+    return sum(int(mask.any()) for mask in sheet.masks.values())

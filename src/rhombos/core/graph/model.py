@@ -60,8 +60,30 @@ class Model:
 
     def solve(self, inputs: Inputs, corners: CornerSet | None = None, build: Build | None = None) -> Sheet:
         """Solve at all corners of the line-up, or at those given. With `build` the design is held, without it every build figure is decided."""
+        at = corners or self.wiring.lineup.corners
         with np.errstate(all="ignore"):
-            return Run(self, inputs, corners or self.wiring.lineup.corners, build).sheet()
+            sheet = Run(self, inputs, at, build).sheet()
+            if build is None and inputs.pins and not self._operates(sheet):
+                return self._by_way_of_the_free(sheet)
+            return sheet
+
+    def _by_way_of_the_free(self, lost: Sheet) -> Sheet:
+        """A sheet whose pins have no operation with the first guesses at the rest, begun anew where it would rest without them.
+
+        The first guesses know nothing of a pin: 220 turns of a secondary beside one of a primary that is still to be decided.
+        """
+        free = Run(self, Inputs(lost.inputs.givens, lost.inputs.choices), lost.corners, None).sheet()
+        if not self._operates(free):
+            return lost
+        begun = Run(self, lost.inputs, lost.corners, None, near=free).sheet()
+        return begun if self._operates(begun) else lost
+
+    def _operates(self, sheet: Sheet) -> bool:
+        """Whether every loop has an operation at all corners that last (or the sheet is of many variants, which are left as they are)."""
+        if sheet.values.variants is not None:
+            return True
+        tears = [t for item in self.plan(sheet.pinned).items for t in item.tears]
+        return all(np.isfinite(np.broadcast_to(sheet.values[t], len(sheet.corners.ids))[sheet.corners.lasts]).all() for t in tears)
 
     def build_of(self, sheet: Sheet) -> Build:
         """The build of a sheet, to be held for a curve, a tolerance study or a bench prediction."""

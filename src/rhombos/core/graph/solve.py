@@ -10,12 +10,15 @@ import numpy as np
 from numpy.typing import NDArray
 
 from rhombos.core.formulas.numeric import Values, context, seen
+from rhombos.core.graph.corners import CornerSet
 from rhombos.core.graph.engine.steps import LoopSteps
 from rhombos.core.graph.engine.told import COMPARE, NOT, SAFE_SIDE
 from rhombos.core.graph.finishing import finished
 from rhombos.core.graph.inner import Inner
+from rhombos.core.graph.inputs import Build, Inputs
 from rhombos.core.graph.resting import Rest
 from rhombos.core.graph.sheet import Sheet
+from rhombos.core.graph.solvable import Solvable
 from rhombos.core.graph.verdicts import TIGHT, judged
 
 MOST_PASSES = 30
@@ -34,7 +37,11 @@ ROUGH = (1e-4, 1e-5, 1e-6)
 
 
 class Run(Inner):
-    """One solve in progress."""
+    """One solve in progress; decisions begin at their formulas' first results, or `near` another sheet of the same line-up."""
+
+    def __init__(self, model: Solvable, inputs: Inputs, corners: CornerSet, build: Build | None, near: Sheet | None = None) -> None:
+        super().__init__(model, inputs, corners, build)
+        self.near = near
 
     def sheet(self) -> Sheet:
         with seen(self.corners):
@@ -58,7 +65,11 @@ class Run(Inner):
         self._work(self.layout.still)
         self.settling = True
         context.iterating = True
-        self._work(self.layout.first)
+        if self.near is None:
+            self._work(self.layout.first)
+        else:
+            published = [i for p in self.wiring.picks for _, i in p.published]
+            self.values.fill({i: value for i in (*self.plan.moving, *published) if i not in self.pinned and (value := self.near.values[i]) is not None})
         self._settle_loops(ROUGH[0])
         been: list[Rest] = []
         rests = [self._rest(been)]
