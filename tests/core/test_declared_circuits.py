@@ -323,3 +323,16 @@ def test_a_relay_that_is_not_fitted_is_a_wire_and_turns_nothing(sheets):
     assert [g.name for g in told.gates] == ["Contactor"]
     fitted = probe(Seen(model, sheets["ferrite_push_pull_link_bridge"][1], seen.place, seen.corner), seen.place.stage.looks[0].title, ["i resistor"])
     assert [g.name for g in fitted.gates] == ["Contactor", "Precharge relay"]
+
+
+@pytest.mark.parametrize("school", ["bleeder", "switched"])
+def test_the_link_falls_to_60_volts_when_the_sheet_says(school):
+    model = model_for("dc_link_alone", ())
+    sheet = model.solve(Inputs({}, {"dc_link.discharge_school": school}))
+    seen = Seen(model, sheet, model.wiring.lineup.place("dc_link"), sheet.corners.ids.index("nominal_full"))
+    volts = probed(seen.place.stage.schematic, run(seen, 1), ["v link"]).traces[0]
+    # The trace has the nominal capacitors, and what is off leaks there through some 10 MΩ; the sheet counts with capacitors at
+    # the high end of their tolerance.
+    reached = np.interp(-60.0, [-v for v in volts.values], volts.times)
+    assert reached * (1 + seen.at("capacitance_tolerance")) == pytest.approx(seen.at("time_to_60"), rel=1e-2)
+    assert volts.values[0] == pytest.approx(seen.at("highest_link"), rel=1e-3)

@@ -123,6 +123,24 @@ class TestLinkAndBridge:
         t = solve_ivp(lambda _, y: -y / (r * c * 1.2), (0, 20 * tau), [v], events=event, rtol=1e-8).t_events[0][0]
         assert figure("dc_link", "discharge_time", bleeder=r, link_capacitance=c, capacitance_tolerance=0.2, highest_link=v) == pytest.approx(t, rel=1e-4)
 
+    @given(v=st.floats(100, 900), c=st.floats(50e-6, 5e-3), slow=st.floats(10, 400), quick=st.floats(0.5, 9))
+    def test_discharge_with_a_switched_resistor_by_its_differential_equation(self, v, c, slow, quick):
+        given = {"link_capacitance": c, "capacitance_tolerance": 0.2, "highest_link": v}
+        bleeder, resistor = slow / c, quick / c
+        event = lambda _, y: y[0] - 60  # noqa: E731 - a one-line event reads best in place
+        event.terminal = True
+        whole = solve_ivp(
+            lambda _, y: [-(y[0] / bleeder + y[0] / resistor) / (1.2 * c), y[0] ** 2 / resistor + y[0] ** 2 / bleeder],
+            (0, 50 * quick),
+            [v, 0.0],
+            events=event,
+            rtol=1e-9,
+        )
+        assert figure("dc_link", "time_to_60", bleeder=bleeder, discharge_resistor=resistor, **given) == pytest.approx(whole.t_events[0][0], rel=1e-5)
+        # What the resistors burn down to 60 V, and what is left there, is what the capacitor held.
+        held = whole.y_events[0][0][1] + 0.6 * c * 60**2
+        assert figure("dc_link", "discharge_energy", switched_discharge=1.0, **given) == pytest.approx(held, rel=1e-5)
+
     def test_setpoint_leaves_the_valley_that_the_peak_needs(self):
         demand, ripple, limit, tolerance, share = 329.0, 26.0, 0.95, 0.01, 0.0204
         # Ripple as measured at 395 V: at another set-point it is in inverse proportion.

@@ -68,12 +68,16 @@ class Part:
 
 @dataclass(frozen=True)
 class Course:
-    """What a circuit is looked at through: so many seconds, what is switched, whether it repeats, and from which start (by element) if not."""
+    """What a circuit is looked at through: so many seconds, what is switched, whether it repeats, and from which start (by element) if not.
+
+    Parts that are `silent` drive nothing all the while: a sine cannot be set to a level.
+    """
 
     seconds: float
     events: tuple[Event, ...] = ()
     repeats: bool = True
     start: Mapping[str, float] = field(default_factory=dict)
+    silent: frozenset[str] = frozenset()
 
 
 @dataclass(frozen=True)

@@ -1,7 +1,7 @@
 """A declared circuit with the numbers of a sheet: what is drawn, and what a probe shows."""
 
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any, Protocol
 
 import numpy as np
@@ -165,12 +165,17 @@ def looked(schematic: Schematic, at: Callable[[str], float], course: Course | Pr
         return course
     if not course.seconds > 0:
         raise CircuitError(f"the time to look at is {course.seconds:g} s: it must be above zero")
-    circuit = circuit_of(schematic, at)
+    circuit = _silenced(circuit_of(schematic, at), course.silent)
     if course.repeats:
         return repeat(circuit, course.events, course.seconds)
     states = States(circuit)
     start = np.array([course.start.get(e.name, 0.0) for e in states.storing])
     return march(circuit, course.events, course.seconds, start, states)
+
+
+def _silenced(circuit: Switched, silent: frozenset[str]) -> Switched:
+    elements = tuple(replace(e, value=0.0) if e.name in silent else e for e in circuit.elements)
+    return replace(circuit, elements=elements, sines={name: sine for name, sine in circuit.sines.items() if name not in silent})
 
 
 def probed(schematic: Schematic, run: Probable, probes: Sequence[str]) -> Probed:

@@ -11,7 +11,7 @@ from rhombos.core.stages.control.oscillator_parts import oscillator
 from rhombos.core.stages.feedback.feedback_build import feedback
 from rhombos.core.stages.feedback.loop import control_loop
 from rhombos.core.stages.front.soft_start import soft_start
-from rhombos.core.stages.link.dc_link import dc_link
+from rhombos.core.stages.link.dc_link_discharge import dc_link
 from rhombos.core.stages.link.rectifier import rectifier
 from rhombos.core.stages.magnetics.transformer import transformer
 from rhombos.core.stages.output.output import output

@@ -3,11 +3,13 @@
 from rhombos.core.circuit.schematic import Course, Joints, Part, Schematic, Worked
 from rhombos.core.circuit.switched.elements import Event
 from rhombos.core.graph.pictures import Seen
-from rhombos.core.stages.link.dc_link import dc_link
+from rhombos.core.stages.link.dc_link_discharge import dc_link
 from rhombos.core.stages.link.rectifier import rectifier
 
 SLOPE = 0.05
 """Ω of a diode beyond its forward voltage."""
+CONTACT = 0.05
+"""Ω of a closed contact."""
 
 
 def _diode(name: str, start: tuple[float, float], end: tuple[float, float], title: str) -> Part:
@@ -82,22 +84,24 @@ dc_link.draw(
                 checks=("capacitor_voltage", "ripple", "window_low"),
             ),
             Part("resistor", "bleeder", (12, 0), (12, 5), ("bleeder",), order="Bleeder resistor", checks=("discharge", "bleeder_voltage", "bleeder_power")),
-            Part("current", "bridge", (15, 0), (15, 5), (Worked(_DRAWN, lambda p, v: p / v),), "Bridge, mean", neighbour=True),
+            Part("switch", "discharge_switch", (14.5, 0), (14.5, 2), (CONTACT,), "Discharge switch", order="Discharge switch", checks=("discharge_switch",)),
+            Part("resistor", "discharge", (14.5, 2), (14.5, 5), ("discharge_resistor",), order="Discharge resistor", checks=("discharge", "discharge_pulse")),
+            Part("current", "bridge", (18, 0), (18, 5), (Worked(_DRAWN, lambda p, v: p / v),), "Bridge, mean", neighbour=True),
             Part(
                 "current",
                 "swing",
-                (18.5, 0),
-                (18.5, 5),
+                (21.5, 0),
+                (21.5, 5),
                 (Worked(("bridge_apparent_power", "link_voltage"), lambda s, v: s / v),),
                 "Bridge, twice f",
                 frequency=Worked(("output_frequency",), lambda f: 2 * f),
                 neighbour=True,
             ),
         ),
-        (((8.5, 0), (18.5, 0)), ((0, 5), (18.5, 5))),
+        (((8.5, 0), (21.5, 0)), ((0, 5), (21.5, 5))),
         ((0, 5),),
-        {"front": (0, 0), "link": (18.5, 0)},
-        joints=Joints(((8.5, 0), (8.5, 5)), ((15, 0), (15, 5))),
+        {"front": (0, 0), "link": (21.5, 0)},
+        joints=Joints(((8.5, 0), (8.5, 5)), ((18, 0), (18, 5))),
     )
 )
 
@@ -106,3 +110,10 @@ dc_link.draw(
 def swing(seen: Seen) -> Course:
     """The bridge draws the output's power, which swings at twice its frequency: capacitor and front end share it."""
     return Course(0.5 / seen.at("output_frequency"))
+
+
+@dc_link.look("After switch-off", "v link", "i bleeder", "i discharge")
+def switched_off(seen: Seen) -> Course:
+    """Nothing feeds the link and nothing draws from it any more: the switch closes, and it falls to 60 V and below."""
+    off, silent = Event(0.0, {"discharge_switch": True}), frozenset(("front", "bridge", "swing"))
+    return Course(1.5 * seen.at("time_to_60"), (off,), repeats=False, start={"capacitor": seen.at("highest_link")}, silent=silent)

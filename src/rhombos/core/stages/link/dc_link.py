@@ -1,8 +1,8 @@
-"""The DC link, second part: currents, life, hold-up, discharge, judgements (6.4, 2.5)."""
+"""The DC link, second part: currents, life, hold-up, judgements (6.4)."""
 
 import numpy as np
 
-from rhombos.core.formulas.numeric import applies, before_surge, highest, highest_lasting, nearest_in, up
+from rhombos.core.formulas.numeric import applies, before_surge, highest_lasting
 from rhombos.core.graph.declare import Move, every
 from rhombos.core.stages.link.dc_link_window import EM, MUR, dc_link
 
@@ -66,88 +66,6 @@ def capacitor_current_rating(capacitor_quantity, capacitor_rated_ripple_current)
 def stored_energy(link_capacitance, highest_link):
     """Energy in the link at its highest: above 10 J it is a hazard of its own."""
     return link_capacitance * highest_link**2 / 2
-
-
-@dc_link.build(
-    unit="Ω",
-    symbol=r"R_\mathrm{bl}",
-    source="RC discharge",
-    title="Bleeder",
-    safe="down",
-    empirical=True,
-    tex=r"\mathrm{E12}_\downarrow\left(\frac{discharge_time_wanted}{{link_capacitance}(1+{capacitance_tolerance})\ln({highest_link}/60\,\mathrm{V})}\right)",
-    example=({"discharge_time_wanted": 60, "link_capacitance": 470e-6, "capacitance_tolerance": 0.2, "highest_link": 400}, 56e3),
-)
-def bleeder(discharge_time_wanted, link_capacitance, capacitance_tolerance, highest_link):
-    """Bleeder that brings the link to 60 V in time, capacitance at its high tolerance; next lower preferred value."""
-    return nearest_in("E12", "down")(discharge_time_wanted / (link_capacitance * (1 + capacitance_tolerance) * np.log(highest_link / 60)))
-
-
-@dc_link.build(
-    unit="s",
-    symbol=r"t_{60}",
-    source="RC discharge",
-    title="Time to 60 V",
-    empirical=True,
-    tex=r"{bleeder}\,{link_capacitance}(1+{capacitance_tolerance})\ln\frac{highest_link}{60\,\mathrm{V}}",
-    example=({"bleeder": 56e3, "link_capacitance": 470e-6, "capacitance_tolerance": 0.2, "highest_link": 400}, 59.917),
-)
-def discharge_time(bleeder, link_capacitance, capacitance_tolerance, highest_link):
-    """Time to 60 V after switch-off by the bleeder. Measure; do not trust the bleeder."""
-    return bleeder * link_capacitance * (1 + capacitance_tolerance) * np.log(highest_link / 60)
-
-
-dc_link.give("bleeder_piece_power", 2.0, "W", r"P_{bl,1}", 0.1, 100, "Power rating of one resistor of the bleeder.", "Bleeder resistor, power")
-dc_link.give("bleeder_piece_voltage", 350.0, "V", r"V_{bl,1}", 50, 5000, "Voltage rating of one resistor of the bleeder.", "Bleeder resistor, volts")
-dc_link.give(
-    "bleeder_piece_price", 0.08, "credit", r"c_{bl}", 0, 20, "Price of one resistor of the bleeder [judgement].", "Price of a bleeder resistor", judgement=True
-)
-
-
-@dc_link.operation(
-    unit="W",
-    symbol=r"P_\mathrm{bl}",
-    source="Joule's law",
-    title="Bleeder loss",
-    tex=r"\frac{{link_voltage}^2}{bleeder}",
-    example=({"link_voltage": 380, "bleeder": 56e3}, 2.57857),
-)
-def bleeder_loss(link_voltage, bleeder):
-    """Power that the whole bleeder burns, day and night."""
-    return link_voltage**2 / bleeder
-
-
-@dc_link.build(
-    unit="",
-    whole=True,
-    symbol=r"n_\mathrm{bl}",
-    source="voltage with a quarter in reserve, power twice over, a string of equal pieces",
-    title="Bleeder resistors in series",
-    safe="up",
-    tex=r"\left\lceil\max\left(\frac{1.25\,{highest_link}}{bleeder_piece_voltage},\;\frac{2\max({bleeder_loss})}{bleeder_piece_power}\right)\right\rceil",
-    example=({"highest_link": 400, "bleeder_piece_voltage": 350, "bleeder_loss": 2.6, "bleeder_piece_power": 2}, 3),
-)
-def bleeder_pieces(highest_link, bleeder_piece_voltage, bleeder_loss, bleeder_piece_power):
-    """Equal resistors in series that carry the bleeder's voltage and power."""
-    return up(np.maximum(1.25 * highest_link / bleeder_piece_voltage, 2 * highest(bleeder_loss) / bleeder_piece_power))
-
-
-@dc_link.build(unit="Ω", symbol=r"R_{bl,1}", source="equal pieces", title="One bleeder resistor", tex=r"\frac{bleeder}{bleeder_pieces}")
-def bleeder_piece(bleeder, bleeder_pieces):
-    """Value of one resistor of the bleeder; the next higher preferred value lengthens the discharge in proportion."""
-    return bleeder / bleeder_pieces
-
-
-@dc_link.build(unit="V", symbol=r"V_\mathrm{bl}", source="equal pieces", title="Volts on a bleeder resistor", tex=r"\frac{highest_link}{bleeder_pieces}")
-def bleeder_piece_stress(highest_link, bleeder_pieces):
-    """Highest voltage on one resistor of the bleeder."""
-    return highest_link / bleeder_pieces
-
-
-@dc_link.operation(unit="W", symbol=r"P_\mathrm{bl,1}", source="equal pieces", title="Watts in a bleeder resistor", tex=r"\frac{bleeder_loss}{bleeder_pieces}")
-def bleeder_piece_loss(bleeder_loss, bleeder_pieces):
-    """Power in one resistor of the bleeder."""
-    return bleeder_loss / bleeder_pieces
 
 
 @dc_link.operation(
@@ -264,11 +182,17 @@ def input_power(feed_power, losses=every("loss", "host")):
 
 
 @dc_link.build(
-    unit="credit", symbol="c", source="catalogue", title="Cost", tex=r"{capacitor_quantity}\,{capacitor_price}+{bleeder_pieces}\,{bleeder_piece_price}"
+    unit="credit",
+    symbol="c",
+    source="catalogue",
+    title="Cost",
+    tex=r"{capacitor_quantity}\,{capacitor_price}+{bleeder_pieces}\,{bleeder_piece_price}+{switched_discharge}({discharge_resistor_price}+{discharge_switch_price})",
 )
-def cost(capacitor_quantity, capacitor_price, bleeder_pieces, bleeder_piece_price):
-    """Cost of the link capacitors and the bleeder."""
-    return capacitor_quantity * capacitor_price + bleeder_pieces * bleeder_piece_price
+def cost(capacitor_quantity, capacitor_price, bleeder_pieces, bleeder_piece_price, switched_discharge, discharge_resistor_price, discharge_switch_price):
+    """Cost of the link capacitors, the bleeder and what discharges beside it."""
+    return (
+        capacitor_quantity * capacitor_price + bleeder_pieces * bleeder_piece_price + switched_discharge * (discharge_resistor_price + discharge_switch_price)
+    )
 
 
 @dc_link.build(unit="kg", symbol="m", source="catalogue", title="Mass", tex=r"{capacitor_quantity}\,{capacitor_mass}")
@@ -277,10 +201,17 @@ def mass(capacitor_quantity, capacitor_mass):
     return capacitor_quantity * capacitor_mass
 
 
-@dc_link.build(unit="", symbol="n", source="count", title="Parts", tex=r"{capacitor_quantity}+{bleeder_pieces}")
-def part_count(capacitor_quantity, bleeder_pieces):
-    """Capacitors and bleeder."""
-    return capacitor_quantity + bleeder_pieces
+@dc_link.build(
+    unit="",
+    symbol="n",
+    source="count",
+    title="Parts",
+    tex=r"{capacitor_quantity}+{bleeder_pieces}+2\,{switched_discharge}",
+    example=({"capacitor_quantity": 2, "bleeder_pieces": 3, "switched_discharge": 1}, 7),
+)
+def part_count(capacitor_quantity, bleeder_pieces, switched_discharge):
+    """Capacitors, bleeder, and the discharge resistor with its switch."""
+    return capacitor_quantity + bleeder_pieces + 2 * switched_discharge
 
 
 dc_link.check(
@@ -332,42 +263,6 @@ dc_link.check(
     remedies=(Move("capacitor_quantity", "up", 4.0),),
 )
 dc_link.check(
-    "discharge",
-    title="Discharge",
-    demand="discharge_time",
-    capability="discharge_time_wanted",
-    fail=1.0,
-    hold=1.0,
-    harm="people",
-    sentence="After switch-off the link takes {demand} to fall to 60 V; {capability} is allowed.",
-    why="Whoever opens the box touches what is left.",
-    remedies=(Move("bleeder", "down", 5.0),),
-)
-dc_link.check(
-    "bleeder_voltage",
-    title="Bleeder, volts",
-    demand="bleeder_piece_stress",
-    capability="bleeder_piece_voltage",
-    fail=1.0,
-    hold=1.25,
-    harm="people",
-    sentence="Each resistor of the bleeder holds {demand}; it is rated {capability}.",
-    why="A resistor above its voltage flashes over and opens: then nothing discharges the link.",
-    remedies=(Move("bleeder_pieces", "up", 4.0),),
-)
-dc_link.check(
-    "bleeder_power",
-    title="Bleeder, watts",
-    demand="bleeder_piece_loss",
-    capability="bleeder_piece_power",
-    fail=1.0,
-    hold=2.0,
-    harm="people",
-    sentence="Each resistor of the bleeder burns {demand}; it is rated {capability}.",
-    why="A resistor run hot for years opens: then nothing discharges the link.",
-    remedies=(Move("bleeder_pieces", "up", 4.0), Move("discharge_time_wanted", "up", 3.0, "yardstick")),
-)
-dc_link.check(
     "life",
     title="Life of the link capacitors",
     demand="wanted_life",
@@ -380,19 +275,4 @@ dc_link.check(
     remedies=(Move("capacitor_quantity", "up", 3.0), Move("can_resistance", "down", 3.0, "world")),
 )
 
-dc_link.order(
-    "Bleeder resistor",
-    "{bleeder_piece}",
-    "{bleeder} in all, of equal pieces in series; each stands {bleeder_piece_power} and {bleeder_piece_voltage}",
-    count=("bleeder_pieces",),
-    price="bleeder_piece_price",
-)
-
 __all__ = ["dc_link"]
-
-dc_link.procedure(
-    "Before anything is touched",
-    "Switch off, open the service disconnect, and wait {discharge_time}: so long the bleeder takes to 60 V.",
-    "Measure across the link with a meter that has been tried on a known voltage before and is tried again after. Above 60 V nothing is touched: it has held up to {highest_link} and {stored_energy}.",
-    safety=True,
-)

@@ -1,7 +1,7 @@
 """What rectifier and link look like: the link within reach, and the window between what is needed and what is stood."""
 
 from rhombos.core.graph.pictures import Bar, Bars, Limit, Plot, Seen, Series, least, most
-from rhombos.core.stages.link.dc_link import dc_link
+from rhombos.core.stages.link.dc_link_discharge import dc_link
 from rhombos.core.stages.link.rectifier import rectifier
 
 
