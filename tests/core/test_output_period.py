@@ -131,7 +131,7 @@ def test_the_link_has_its_mean_and_ripples_as_its_impedances_share():
     """At twice the output frequency the bridge draws P·(1 − cos 2ωt); capacitor and front end share it by their impedances."""
     setting = replace(SETTING, carrier=20e3, dead_time=0.0, on_resistance=0.0, resistance=0.01, power=1000.0, reactive_power=0.0, capacitance=0.1e-6)
     setting = replace(setting, damping_capacitance=0.1e-6, inductance=1e-3)
-    seen, _ = output_period(setting)
+    seen = output_period(setting).seen
     solved = seen.solved
     times = np.arange(8192) / 8192 * solved.period
     link, front = seen.at("link", times), seen.at("front", times)
@@ -145,7 +145,7 @@ def test_the_link_has_its_mean_and_ripples_as_its_impedances_share():
 
 
 def test_power_in_is_power_out_and_what_is_lost():
-    seen, _ = output_period(replace(SETTING, forward=0.0))
+    seen = output_period(replace(SETTING, forward=0.0)).seen
     made, solved = seen.circuit, seen.solved
     times = (np.arange(400_000) + 0.5) / 400_000 * solved.period
     at = {name: seen.at(name, times) for name in ("choke", "output", "front", "load", "damping", "link")}
@@ -191,7 +191,7 @@ def test_what_no_circuit_has_is_refused_by_name():
 
 def test_the_front_end_takes_nothing_back():
     """A load that is nearly all reactive returns more than it draws; the rectifier blocks and the link rises instead."""
-    solved = output_period(replace(SETTING, carrier=5000.0, power=60.0, reactive_power=900.0, front_resistance=1.0))[0].solved
+    solved = output_period(replace(SETTING, carrier=5000.0, power=60.0, reactive_power=900.0, front_resistance=1.0)).seen.solved
     assert solved.states[:, FRONT].min() > -1e-2 * solved.states[:, FRONT].max()
     assert np.mean(solved.states[:, FRONT] <= 0) > 0.1
     assert solved.states[:, OUTPUT].max() > 300

@@ -157,7 +157,7 @@ def test_the_scope_shows_a_sine_two_cursors_and_exports(app, page, browser):
     page.click_text("PNG")
     page.until(lambda: {p.suffix for p in downloads.iterdir()} >= {".csv", ".png"}, "both files")
     file = next(downloads.glob("*.csv"))
-    assert file.read_text().splitlines()[0] == "time s,bridge node V,choke A,link V,front end A,output V"
+    assert file.read_text().splitlines()[0] == "time s,bridge node V,choke A,link V,front end A,load A,output V"
     assert next(downloads.glob("*.png")).read_bytes()[:4] == b"\x89PNG"
 
 

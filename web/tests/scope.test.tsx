@@ -32,6 +32,7 @@ const picture = (over: Partial<ScopeTold> = {}): ScopeTold => ({
     node: { t: [0, PERIOD / 2], v: [380, -380], unit: 'V' },
     link: { t: [0, PERIOD], v: [372, 372], unit: 'V' },
     front: { t: [0, PERIOD], v: [2.2, 2.2], unit: 'A' },
+    load: trace(3, 40),
   },
   harmonics: [
     { order: 1, output: 325, node: 325 },
@@ -55,6 +56,7 @@ const picture = (over: Partial<ScopeTold> = {}): ScopeTold => ({
     output: { true_rms: 230.1, average: 230.4, peak_scaled: 229.9, peak: 325 },
     node: { true_rms: 301.5, average: 255.2, peak_scaled: 268.7, peak: 380 },
   },
+  rectifier: null,
   note: '',
   ...over,
 })
@@ -98,13 +100,14 @@ describe('traces', () => {
   test('as values have one row a sample of the output, under a heading with units', () => {
     const rows = tracesCsv(picture()).split('\n')
     expect(rows).toHaveLength(1 + 201)
-    expect(rows[0]).toBe('time s,bridge node V,choke A,link V,front end A,output V')
+    expect(rows[0]).toBe('time s,bridge node V,choke A,link V,front end A,load A,output V')
     expect(rows[51]!.split(',').map(Number)).toEqual([
       0.005,
       380,
       expect.closeTo(2, 1),
       372,
       2.2,
+      expect.closeTo(3, 1),
       expect.closeTo(325, 6),
     ])
   })
@@ -164,6 +167,19 @@ describe('the scope', () => {
     expect(screen.getByTestId('meters').textContent).toContain('230.1230.4229.9')
     expect(screen.getByText('Rectifier loads are drawn as resistances.')).toBeTruthy()
   })
+  test('a rectifier has its current drawn beside the choke, and its crest told', async () => {
+    const traces = { ...picture().traces, load: { t: [0, PERIOD / 4, PERIOD], v: [0, 7.1, 0], unit: 'A' } }
+    const rectifier = { rms: 2.53, peak: 7.12, watts: 370, crest_factor: 2.81, power_factor: 0.64 }
+    serve({ scope: () => picture({ traces, rectifier }) })
+    show(<Scope />, { sheet })
+    const said = await screen.findByTestId('rectifier')
+    expect(said.textContent!.replace(/\s+/g, ' ')).toBe(
+      'The rectifiers draw 370 W at 2.53 A rms, peak 7.12 A: crest factor 2.81, power factor 0.64.',
+    )
+    // Both currents are drawn to one scale, the higher one's.
+    expect(screen.getByText('choke, load (dashed), ±7.95 A full height')).toBeTruthy()
+    expect(screen.getByTestId('load').getAttribute('d')).toContain('L')
+  })
   test('what cannot be drawn is told, and the settings stay to change it back', async () => {
     serve({
       scope: (body) =>
@@ -176,7 +192,7 @@ describe('the scope', () => {
     await userEvent.selectOptions(screen.getByLabelText('Load'), 'none')
     expect((await screen.findByRole('alert')).textContent).toBe('unknown at this corner')
     expect(screen.queryByTestId('thd')).toBeNull()
-    await userEvent.selectOptions(screen.getByLabelText('Load'), "the brief's, R-L")
+    await userEvent.selectOptions(screen.getByLabelText('Load'), "the brief's")
     expect(await screen.findByTestId('thd')).toBeTruthy()
     expect(screen.queryByRole('alert')).toBeNull()
   })

@@ -117,6 +117,7 @@ class Traces(TypedDict):
     output: Trace
     link: Trace
     front: Trace
+    load: Trace
 
 
 class Harmonic(TypedDict):
@@ -143,6 +144,16 @@ class Meters(TypedDict):
     node: Meter
 
 
+class RectifierTold(TypedDict):
+    """What the loads with rectifier input draw together, A and W."""
+
+    rms: float
+    peak: float
+    watts: float
+    crest_factor: float
+    power_factor: float
+
+
 class ScopeTold(TypedDict):
     """One output period with its harmonics and read-outs."""
 
@@ -163,6 +174,7 @@ class ScopeTold(TypedDict):
     index: float
     edges: int
     meters: Meters
+    rectifier: RectifierTold | None
     note: str
 
 

@@ -1994,6 +1994,22 @@ export interface components {
             parts: components["schemas"]["Reading"][];
         };
         /**
+         * RectifierTold
+         * @description What the loads with rectifier input draw together, A and W.
+         */
+        RectifierTold: {
+            /** Rms */
+            rms: number;
+            /** Peak */
+            peak: number;
+            /** Watts */
+            watts: number;
+            /** Crest Factor */
+            crest_factor: number;
+            /** Power Factor */
+            power_factor: number;
+        };
+        /**
          * Remedy
          * @description A move that makes a check hold: which input, from what to what, what else it would break; whether it is the designer's to make.
          *
@@ -2230,6 +2246,7 @@ export interface components {
             /** Edges */
             edges: number;
             meters: components["schemas"]["Meters"];
+            rectifier: components["schemas"]["RectifierTold"] | null;
             /** Note */
             note: string;
         };
@@ -2482,6 +2499,7 @@ export interface components {
             output: components["schemas"]["Trace"];
             link: components["schemas"]["Trace"];
             front: components["schemas"]["Trace"];
+            load: components["schemas"]["Trace"];
         };
         /**
          * Track
@@ -2763,6 +2781,7 @@ export type ProjectCopy = components['schemas']['ProjectCopy'];
 export type ProjectRow = components['schemas']['ProjectRow'];
 export type Reading = components['schemas']['Reading'];
 export type ReadingsTold = components['schemas']['ReadingsTold'];
+export type RectifierTold = components['schemas']['RectifierTold'];
 export type Remedy = components['schemas']['Remedy'];
 export type Revised = components['schemas']['Revised'];
 export type RevisionRow = components['schemas']['RevisionRow'];

@@ -10,6 +10,7 @@ from numpy.typing import NDArray
 from rhombos.core.circuit.output.circuit import CHOKE, LINK, OUTPUT, Circuit, Drive, Filter
 from rhombos.core.circuit.output.period import Solved, solve
 from rhombos.core.circuit.output.reading import Reading
+from rhombos.core.circuit.output.rectified import Drawn, Rectified, begun
 from rhombos.core.circuit.output.slots import slots_of
 from rhombos.core.graph.errors import InputError, SolveError, WiringError
 from rhombos.core.graph.sheet import Sheet
@@ -24,6 +25,8 @@ FINE = 1 << 16
 """Samples of the stepped voltage for its harmonics."""
 REGULATED, CLOSE = 4, 2e-4
 """How often the modulation index is corrected, and how near the output is to come."""
+MOST_ROUNDS = 12
+"""The same where a rectifier's current and the bridge go round with one another."""
 NOWHERE: Array = np.empty(0)
 
 
@@ -50,7 +53,8 @@ class Setting:
     natural: bool
     distortion: float = 0.0
     """What the sheet's formulas expect dead time and the link's ripple to add."""
-    rectifier_load: bool = False
+    rectifier_power: float = 0.0
+    """Watts of loads with rectifier and capacitor; `power` and `reactive_power` are those of the others."""
     thd_limit: float = float("inf")
     dead_time: float = 0.0
     on_resistance: float = 0.0
@@ -98,6 +102,9 @@ class Picture:
     index: float
     edges: int
     meters: dict[str, Meter]
+    load: Array
+    drawn: Drawn | None
+    """What the rectifier's load draws of it, if there is one."""
 
 
 def setting_from(
@@ -112,7 +119,7 @@ def setting_from(
     def at(role: str) -> float:
         return _known(sheet, roles[role], corner, above_zero=role in _SIZES)
 
-    power, reactive, distorted = _drawn_by(sheet, corner, load, at)
+    power, reactive, rectified = _drawn_by(sheet, corner, load, at)
     peak, link = at("peak"), at("link")
     return Setting(
         link=link,
@@ -129,7 +136,7 @@ def setting_from(
         voltage=at("voltage"),
         unipolar=at("carrier_multiple") == 2 if unipolar is None else unipolar,
         distortion=float(np.hypot(at("dead_time_distortion"), at("link_distortion"))),
-        rectifier_load=distorted > 0,
+        rectifier_power=rectified,
         thd_limit=at("thd_limit"),
         **({"natural": at("natural") == 1} | surroundings(sheet, corner) | ({} if natural is None else {"natural": natural})),
     )
@@ -173,16 +180,22 @@ def loads(sheet: Sheet) -> list[str]:
 
 
 def _drawn_by(sheet: Sheet, corner: str, load: str, at: Callable[[str], float]) -> tuple[float, float, float]:
-    """Watts, reactive power and distortion of what hangs on the output."""
+    """Watts and reactive power of what is linear of the loads on the output, and watts of what has a rectifier."""
     if load == "none":
         return 0.0, 0.0, 0.0
-    if load in ("brief", "resistive"):
-        return at("power"), at("reactive_power") if load == "brief" else 0.0, at("distortion_power")
-    found = dict(views(sheet.wiring, "load"))
-    if load not in found:
+    rows = {
+        place: [_known(sheet, roles[role], corner) for role in ("power", "reactive_power", "distortion_power")] for place, roles in views(sheet.wiring, "load")
+    }
+    if load == "resistive":
+        return at("power"), 0.0, 0.0
+    if load == "brief":
+        watts, all_of_it = sum(p for p, _, d in rows.values() if d > 0), sum(p for p, *_ in rows.values())
+        rectified = at("power") * watts / all_of_it if all_of_it > 0 and at("distortion_power") > 0 else 0.0
+        return at("power") - rectified, at("reactive_power"), rectified
+    if load not in rows:
         raise InputError(f"the scope has no load {load!r}", field="load", given=load, allowed=loads(sheet))
-    power, reactive, distorted = (_known(sheet, found[load][role], corner) for role in ("power", "reactive_power", "distortion_power"))
-    return power, reactive, distorted
+    power, reactive, distorted = rows[load]
+    return (0.0, reactive, power) if distorted > 0 else (power, reactive, 0.0)
 
 
 _NEEDED = {
@@ -219,25 +232,37 @@ def circuit(setting: Setting) -> Circuit:
         setting.front_inductance,
     )
     of = (setting.inductance, setting.resistance, setting.capacitance, setting.damping_capacitance, setting.damping_resistance, resistance, inductance)
-    return Circuit(drive, Filter(*of))
+    return Circuit(drive, Filter(*of), imposed=setting.rectifier_power > 0)
 
 
-def output_period(setting: Setting) -> tuple[Reading, float]:
+@dataclass(frozen=True)
+class Period:
+    """A period at rest, its modulation index, and the rectifier's load on it if there is one."""
+
+    seen: Reading
+    index: float
+    rectified: Rectified | None
+
+
+def output_period(setting: Setting) -> Period:
     """The period at rest, its modulation index such that the output has its volts, as far as the link reaches."""
     made, index = circuit(setting), setting.index
     direction = _direction(setting)
-    for k in range(REGULATED):
+    rectified = begun(made.filter, setting.rectifier_power, setting.voltage, setting.frequency) if made.imposed else None
+    for k in range(REGULATED if rectified is None else MOST_ROUNDS):
         legs = sine_legs(index, setting.frequency, setting.carrier, unipolar=setting.unipolar, natural=setting.natural)
         slots = slots_of(legs, 1 / setting.frequency, setting.dead_time)
-        solved = solve(made, slots, np.where(direction(slots.begins) >= 0, 1, -1), roughly=k == 0)
+        imposed = None if rectified is None else rectified.imposed(slots)
+        solved = solve(made, slots, np.where(direction(slots.begins) >= 0, 1, -1), imposed=imposed, roughly=k == 0)
         seen = Reading(made, solved)
         stands = float(np.sqrt(np.mean(seen.at("output", np.arange(SAMPLES // 2) / (SAMPLES // 2) * solved.period) ** 2)))
         wanted = min(index * setting.voltage / stands, 1.0)
-        if k and abs(wanted / index - 1) < CLOSE:
+        following = None if rectified is None else rectified.seen(seen)
+        if k and abs(wanted / index - 1) < CLOSE and (rectified is None or rectified.near(following)):
             break
-        index = wanted
+        index, rectified = wanted, following
         direction = _as_solved(solved)
-    return seen, index
+    return Period(seen, index, rectified)
 
 
 def _as_solved(solved: Solved) -> Callable[[Array], Array]:
@@ -248,14 +273,14 @@ def _direction(setting: Setting) -> Callable[[Array], Array]:
     """How the choke's current goes, by its fundamental: where a leg is dead its sign decides."""
     omega = 2 * np.pi * setting.frequency
     damping = setting.damping_resistance + 1 / (1j * omega * setting.damping_capacitance)
-    drawn = (setting.power - 1j * setting.reactive_power) / setting.voltage**2 + 1j * omega * setting.capacitance + 1 / damping
+    drawn = (setting.power + setting.rectifier_power - 1j * setting.reactive_power) / setting.voltage**2 + 1j * omega * setting.capacitance + 1 / damping
     return lambda times: np.sin(omega * times + np.angle(drawn))
 
 
 def picture(setting: Setting, samples: int = SAMPLES) -> Picture:
     """Solve one output period exactly and read it: rms, THD to the 40th, carrier residue, ripple, meters, harmonics."""
-    seen, index = output_period(setting)
-    solved = seen.solved
+    found = output_period(setting)
+    seen, index, solved = found.seen, found.index, found.seen.solved
     times = np.arange(samples) / samples * solved.period
     choke, output, link, front = (seen.at(name, times) for name in ("choke", "output", "link", "front"))
     amplitudes = 2 * np.abs(np.fft.rfft(output))[1:] / samples
@@ -289,6 +314,8 @@ def picture(setting: Setting, samples: int = SAMPLES) -> Picture:
         index,
         len(node_times) // 2 - 1,
         {"output": meter(output, output_there), "node": node_meter(node_times, node_levels)},
+        seen.at("load", times),
+        None if found.rectified is None else found.rectified.drawn(),
     )
 
 

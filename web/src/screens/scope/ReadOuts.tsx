@@ -10,6 +10,7 @@ export function ReadOuts({ p, cursors }: { p: ScopeTold; cursors: Cursors }) {
     ['Bridge node, V', p.traces.node],
     ['Choke, A', p.traces.choke],
     ['Output, V', p.traces.output],
+    ['Load, A', p.traces.load],
     ['Link, V', p.traces.link],
     ['Front end, A', p.traces.front],
   ] as const

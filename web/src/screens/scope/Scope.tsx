@@ -17,7 +17,7 @@ interface Setting {
   sampling: string
   zoom: number
 }
-const LOADS = { brief: "the brief's, R-L", resistive: 'resistance of equal power', none: 'none' }
+const LOADS = { brief: "the brief's", resistive: 'resistance of equal power', none: 'none' }
 
 /** Besides the whole brief each load of its list may hang there alone. */
 const loadsOf = (loads: readonly { place: string; title: string }[]): Record<string, string> => ({
@@ -83,6 +83,7 @@ export default function Scope() {
               What your meter will show
             </h2>
             <Meters p={p} />
+            {p.rectifier && <Rectifier of={p.rectifier} />}
             <h2 className="cap" style={{ marginTop: 18 }}>
               Harmonics of the output
             </h2>
@@ -145,6 +146,17 @@ function SettingList({ name, options, value, onValue }: SettingListProps) {
         ))}
       </select>
     </label>
+  )
+}
+
+function Rectifier({ of }: { of: NonNullable<ScopeTold['rectifier']> }) {
+  return (
+    <p data-testid="rectifier">
+      The rectifiers draw <b className="num">{text(of.watts, 'W')}</b> at <b className="num">{text(of.rms, 'A')}</b>{' '}
+      rms, peak <b className="num">{text(of.peak, 'A')}</b>: crest factor{' '}
+      <b className="num">{of.crest_factor.toFixed(2)}</b>, power factor{' '}
+      <b className="num">{of.power_factor.toFixed(2)}</b>.
+    </p>
   )
 }
 

@@ -2,7 +2,7 @@
 import { memo, useMemo, type PointerEvent as ReactPointerEvent, type RefObject } from 'react'
 import type { ScopeTold } from '../../api'
 import { shown, text } from '../../number'
-import { across, dutyShades, FRAME, fullScale, shareAt, stretch, tracePath, type View } from './traces'
+import { across, dutyShades, FRAME, fullScale, most, shareAt, stretch, tracePath, type View } from './traces'
 
 const OUTPUT = { middle: 122, half: 108 }
 const NODE = { middle: 340, half: 84 }
@@ -19,15 +19,17 @@ interface Props {
 }
 
 export function Traces({ p, svg, view, cursors, move }: Props) {
-  const { output, choke, node, link } = p.traces
-  const [outputPath, chokePath, nodePath, linkPath] = useMemo(
+  const { output, choke, node, link, load } = p.traces
+  const amperes = fullScale(p.rectifier ? (most(load) > most(choke) ? load : choke) : choke)
+  const [outputPath, chokePath, loadPath, nodePath, linkPath] = useMemo(
     () => [
       tracePath(output, p.period, view, OUTPUT),
-      tracePath(choke, p.period, view, OUTPUT),
+      tracePath(choke, p.period, view, OUTPUT, amperes || 1),
+      p.rectifier ? tracePath(load, p.period, view, OUTPUT, amperes || 1) : '',
       tracePath(node, p.period, view, NODE),
       tracePath(link, p.period, view, NODE, fullScale(node) || 1),
     ],
-    [output, choke, node, link, p.period, view],
+    [output, choke, load, node, link, amperes, p.rectifier, p.period, view],
   )
   const right = FRAME.width - FRAME.right
   const whole = view.zoom === 1
@@ -48,6 +50,9 @@ export function Traces({ p, svg, view, cursors, move }: Props) {
       <Levels output={fullScale(output)} node={fullScale(node)} />
       <g clipPath="url(#in)" fill="none">
         <path d={chokePath} stroke="var(--hold)" strokeWidth={view.zoom > 1 ? 1.3 : 0.7} />
+        {loadPath && (
+          <path data-testid="load" d={loadPath} stroke="var(--ink)" strokeWidth="1.6" strokeDasharray="7 3" />
+        )}
         <path d={outputPath} stroke="var(--copper)" strokeWidth="2" />
         {whole ? (
           <Shades node={node} period={p.period} columns={Math.max(24, Math.round(p.carrier_order / PULSES_A_SHADE))} />
@@ -61,7 +66,7 @@ export function Traces({ p, svg, view, cursors, move }: Props) {
         output voltage
       </text>
       <text className="word" x={FRAME.left + 216} y={BETWEEN} style={{ fill: 'var(--hold)' }}>
-        choke current, ±{shown(fullScale(choke), 'A').number} A full height
+        choke{p.rectifier ? ', load (dashed)' : ' current'}, ±{shown(amperes, 'A').number} A full height
       </text>
       <text className="word" x={right - 6} y={BETWEEN} textAnchor="end" style={{ fill: 'var(--slate)' }}>
         {whole ? 'below: link, and bridge node (the shade is its duty)' : 'below: link and bridge node'}

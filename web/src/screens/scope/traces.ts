@@ -16,11 +16,13 @@ export function valueAt(t: Pick<Trace, 't' | 'v'>, x: number): number {
 /** All traces as comma-separated values, at the times of the output's samples. */
 export function tracesCsv({ traces }: ScopeTold): string {
   const rows = traces.output.t.map((x, i) =>
-    [x, ...[traces.node, traces.choke, traces.link, traces.front].map((t) => valueAt(t, x)), traces.output.v[i]].join(
-      ',',
-    ),
+    [
+      x,
+      ...[traces.node, traces.choke, traces.link, traces.front, traces.load].map((t) => valueAt(t, x)),
+      traces.output.v[i],
+    ].join(','),
   )
-  return ['time s,bridge node V,choke A,link V,front end A,output V', ...rows].join('\n')
+  return ['time s,bridge node V,choke A,link V,front end A,load A,output V', ...rows].join('\n')
 }
 
 /** The drawing's sizes, in its own units: the plot lies between `left` and `width - right`. */
@@ -44,12 +46,15 @@ export const viewAround = (share: number, zoom: number): View => ({
   from: Math.max(0, Math.min(1 - 1 / zoom, share - 0.5 / zoom)),
 })
 
-/** Full scale of a trace: its greatest size with some room. */
-export function fullScale(t: Trace): number {
-  let most = 0
-  for (const v of t.v) most = Math.max(most, Math.abs(v))
-  return most * 1.12
+/** The greatest size of a trace. */
+export function most(t: Trace): number {
+  let found = 0
+  for (const v of t.v) found = Math.max(found, Math.abs(v))
+  return found
 }
+
+/** Full scale of a trace: its greatest size with some room. */
+export const fullScale = (t: Trace): number => most(t) * 1.12
 
 /** The path of a trace about a middle line, to its own full scale or another; what lies well outside the view is left out. */
 export function tracePath(

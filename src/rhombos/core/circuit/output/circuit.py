@@ -13,6 +13,8 @@ from rhombos.core.circuit.output.slots import Array, Slots, Truths
 
 CHOKE, OUTPUT, DAMPER, LINK, FRONT, LOAD = range(6)
 """The states: current of the choke, volts of filter and damping capacitor, of the link capacitor, current of the front end, of an inductive load."""
+SLOW = 1e-3
+"""Seconds in which an imposed current changes by as much as it is, for the size of a step."""
 LEAST_INDUCTANCE = 1e-9
 """H of a front end that a sheet says has none."""
 
@@ -75,23 +77,29 @@ def modes_of(codes: NDArray[np.int64]) -> tuple[tuple[Mode, ...], NDArray[np.int
 class Circuit:
     """The matrices of a drive and a filter, by mode."""
 
-    def __init__(self, drive: Drive, filter: Filter) -> None:
-        self.drive, self.filter = drive, filter
+    def __init__(self, drive: Drive, filter: Filter, *, imposed: bool = False) -> None:
+        self.drive, self.filter, self.imposed = drive, filter, imposed
         self.stiff = not math.isfinite(drive.link_capacitance)
         self._matrices: dict[Mode, Array] = {}
         self._rates: dict[Mode, float] = {}
         self._steps: dict[tuple[Mode, float], Array] = {}
         self.count = 6 if filter.load_inductance > 0 else 5
-        """States; behind them stand one and the front end's voltage."""
+        """States; behind them stand one, a current that is `imposed` on the output with its slope, and the front end's voltage."""
+        self.size = self.count + (4 if imposed else 2)
         for name, value in (("choke", filter.inductance), ("filter capacitor", filter.capacitance), ("damping capacitor", filter.damping_capacitance)):
             if not 0 < value < math.inf:
                 raise CircuitError(f"{name} is {value:g}: it must be above zero and finite")
         if not filter.damping_resistance > 0:
             raise CircuitError(f"damping resistor is {filter.damping_resistance:g} Ω: it must be above zero")
 
+    @property
+    def current(self) -> int:
+        """Where the imposed current stands; its slope is behind it."""
+        return self.count + 1
+
     def link(self, lift: int) -> Array:
         """The row that reads the link's voltage."""
-        row = np.zeros(self.count + 2)
+        row = np.zeros(self.size)
         row[LINK] = 1.0
         if not self.stiff:
             row[FRONT], row[CHOKE] = self.drive.link_series_resistance, -lift * self.drive.link_series_resistance
@@ -115,7 +123,7 @@ class Circuit:
 
     def _matrix(self, mode: Mode) -> Array:
         of, n = self.filter, self.count
-        m = np.zeros((n + 2, n + 2))
+        m = np.zeros((self.size, self.size))
         if not mode.still:
             m[CHOKE] = self.node(mode) / of.inductance
             m[CHOKE, CHOKE] -= of.resistance / of.inductance
@@ -128,6 +136,9 @@ class Circuit:
             m[LOAD, [OUTPUT, LOAD]] = 1 / of.load_inductance, -of.load_resistance / of.load_inductance
         else:
             m[OUTPUT, OUTPUT] -= 1 / of.load_resistance / of.capacitance
+        if self.imposed:
+            m[OUTPUT, self.current] = -1 / of.capacitance
+            m[self.current, self.current + 1] = 1.0
         self._supply(m, mode)
         return m
 
@@ -140,7 +151,7 @@ class Circuit:
             inductance = max(self.drive.front_inductance, LEAST_INDUCTANCE)
             m[FRONT] = -self.link(mode.lift) / inductance
             m[FRONT, FRONT] -= self.drive.front_resistance / inductance
-            m[FRONT, self.count + 1] = 1 / inductance
+            m[FRONT, -1] = 1 / inductance
 
     def rate(self, mode: Mode) -> float:
         """How fast it is, 1/s (see `series.rate`)."""
@@ -171,4 +182,5 @@ class Circuit:
         inductance = max(drive.front_inductance, LEAST_INDUCTANCE)
         energies = [of.inductance, of.capacitance, of.damping_capacitance, capacitance, inductance, of.load_inductance][: self.count]
         ends = math.sqrt(of.capacitance if self.stiff else min(capacitance, of.capacitance))
-        return np.array([*np.sqrt(energies), drive.link * ends, ends])
+        current = [math.sqrt(of.inductance) * s for s in (1.0, SLOW)] if self.imposed else []
+        return np.array([*np.sqrt(energies), drive.link * ends, *current, ends])

@@ -56,17 +56,18 @@ class _Pattern:
         return bool((self.signs == other.signs).all() and alike.all() and (self.blocked == other.blocked).all())
 
 
-def solve(circuit: Circuit, slots: Slots, guess: NDArray[np.int64], *, roughly: bool = False) -> Solved:
+def solve(circuit: Circuit, slots: Slots, guess: NDArray[np.int64], *, imposed: Array | None = None, roughly: bool = False) -> Solved:
     """The period that repeats itself; `guess` is the sign of the choke's current in every slot.
 
+    `imposed` is the current that something else draws from the output, at the begin of every slot, and its slope there: (2, slots).
     `roughly` goes round once only, for a first look. Raises CircuitError where no pattern stands.
     """
     count = len(slots.begins)
     pattern = _Pattern(np.where(slots.either_dead, guess, 0), np.full(count, np.nan), np.zeros(count, dtype=np.bool_))
     if roughly:
-        return _Period(circuit, slots, pattern).solved()
+        return _Period(circuit, slots, pattern, imposed).solved()
     for rounds in range(1, MOST_ROUNDS + 1):
-        period = _Period(circuit, slots, pattern)
+        period = _Period(circuit, slots, pattern, imposed)
         following = period.pattern(rounds)
         if following.same(pattern, float(slots.lengths[slots.either_dead].max(initial=0.0))):
             return period.solved()
@@ -78,8 +79,8 @@ def solve(circuit: Circuit, slots: Slots, guess: NDArray[np.int64], *, roughly: 
 class _Period:
     """One round: the period that repeats itself if so much conducts."""
 
-    def __init__(self, circuit: Circuit, slots: Slots, pattern: _Pattern) -> None:
-        self.circuit, self.slots, self.told = circuit, slots, pattern
+    def __init__(self, circuit: Circuit, slots: Slots, pattern: _Pattern, imposed: Array | None) -> None:
+        self.circuit, self.slots, self.told, self.imposed = circuit, slots, pattern, imposed
         codes = codes_of(slots, pattern.signs, pattern.blocked)
         # What is left of a slot in which the current ends is still; it comes behind the others.
         ending = codes[~np.isnan(pattern.ends)]
@@ -104,7 +105,19 @@ class _Period:
         still = np.array([m.still for m in self.modes])[self.which]
         steps[still] = _without_before(CHOKE, steps[still])
         steps[self.told.blocked] = _without_before(FRONT, steps[self.told.blocked])
+        if self.imposed is not None:
+            # It comes from outside in every slot: it hangs on nothing but the one.
+            steps = steps.copy()
+            drawn = steps[:, :, self._outside]
+            steps[:, :, circuit.count] += np.einsum("kij,jk->ki", drawn, self.imposed)
+            drawn[:] = 0.0
         self.states = _repeating(steps, slots.lengths, circuit)
+        if self.imposed is not None:
+            self.states[:-1, self._outside] = self.imposed.T
+
+    @property
+    def _outside(self) -> slice:
+        return slice(self.circuit.current, self.circuit.current + 2)
 
     def pattern(self, round: int) -> _Pattern:
         """Who conducts by what flows: what should have been told.
@@ -131,8 +144,10 @@ class _Period:
         ways = {sign: self._way(sign, dead) for sign in (-1, 1)}
         at = -1
         for these in groups:
-            x = self.states[these.start]
+            x = self.states[these.start].copy()
             for k in these:
+                if self.imposed is not None:
+                    x[self._outside] = self.imposed[:, k]
                 if not either[k]:
                     x = self.whole[k] @ x
                     continue
@@ -240,4 +255,4 @@ def _start(within: Array, before: Array, lengths: Array, circuit: Circuit) -> Ar
     found = np.linalg.lstsq(equations / scale[None, :], right, rcond=1e-14)[0] / scale
     if not np.isfinite(found).all():
         raise CircuitError("the output period has no steady state")
-    return np.concatenate([found[:n], [1.0, found[n]]])
+    return np.concatenate([found[:n], [1.0], np.zeros(m - n - 2), found[n:]])

@@ -33,7 +33,7 @@ def cut(circuit: Circuit, solved: Solved) -> Solved:
 
 
 class Reading:
-    """The quantities of a solved period by name: "choke", "output", "damper", "link", "front", "load", "node", and what follows from them."""
+    """The quantities of a solved period by name: "choke", "output", "damper", "link", "front", "load" (all that is drawn), "rectifier", "node", and what follows from them."""
 
     def __init__(self, circuit: Circuit, solved: Solved) -> None:
         self.circuit, self.solved = circuit, cut(circuit, solved)
@@ -43,10 +43,11 @@ class Reading:
     @cached_property
     def _rows(self) -> dict[str, Array]:
         """(modes, states) of everything that can be read."""
-        size, of = self.circuit.count + 2, self.circuit.filter
-        unit = np.eye(size)
+        of, unit = self.circuit.filter, np.eye(self.circuit.size)
         damping = (unit[OUTPUT] - unit[DAMPER]) / of.damping_resistance
         load = unit[LOAD] if self.circuit.count > LOAD else unit[OUTPUT] / of.load_resistance
+        imposed = unit[self.circuit.current] if self.circuit.imposed else np.zeros(self.circuit.size)
+        load = load + imposed
         same = {
             "choke": unit[CHOKE],
             "output": unit[OUTPUT],
@@ -54,6 +55,7 @@ class Reading:
             "front": unit[FRONT],
             "damping": damping,
             "load": load,
+            "rectifier": imposed,
             "capacitor": unit[CHOKE] - damping - load,
         }
         rows = {name: np.repeat(row[None], len(self.solved.modes), axis=0) for name, row in same.items()}

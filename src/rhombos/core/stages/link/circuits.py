@@ -83,25 +83,25 @@ dc_link.draw(
                 pick="capacitor",
                 checks=("capacitor_voltage", "ripple", "window_low"),
             ),
-            Part("resistor", "bleeder", (12, 0), (12, 5), ("bleeder",), order="Bleeder resistor", checks=("discharge", "bleeder_voltage", "bleeder_power")),
-            Part("switch", "discharge_switch", (14.5, 0), (14.5, 2), (CONTACT,), "Discharge switch", order="Discharge switch", checks=("discharge_switch",)),
-            Part("resistor", "discharge", (14.5, 2), (14.5, 5), ("discharge_resistor",), order="Discharge resistor", checks=("discharge", "discharge_pulse")),
-            Part("current", "bridge", (18, 0), (18, 5), (Worked(_DRAWN, lambda p, v: p / v),), "Bridge, mean", neighbour=True),
+            Part("resistor", "bleeder", (11.4, 0), (11.4, 5), ("bleeder",), order="Bleeder resistor", checks=("discharge", "bleeder_voltage", "bleeder_power")),
+            Part("switch", "discharge_switch", (14, 0), (14, 2), (CONTACT,), "Discharge switch", order="Discharge switch", checks=("discharge_switch",)),
+            Part("resistor", "discharge", (14, 2), (14, 5), ("discharge_resistor",), order="Discharge resistor", checks=("discharge", "discharge_pulse")),
+            Part("current", "bridge", (17, 0), (17, 5), (Worked(_DRAWN, lambda p, v: p / v),), "Bridge, mean", neighbour=True),
             Part(
                 "current",
                 "swing",
-                (21.5, 0),
-                (21.5, 5),
+                (19.8, 0),
+                (19.8, 5),
                 (Worked(("bridge_apparent_power", "link_voltage"), lambda s, v: s / v),),
                 "Bridge, twice f",
                 frequency=Worked(("output_frequency",), lambda f: 2 * f),
                 neighbour=True,
             ),
         ),
-        (((8.5, 0), (21.5, 0)), ((0, 5), (21.5, 5))),
+        (((8.5, 0), (19.8, 0)), ((0, 5), (19.8, 5))),
         ((0, 5),),
-        {"front": (0, 0), "link": (21.5, 0)},
-        joints=Joints(((8.5, 0), (8.5, 5)), ((18, 0), (18, 5))),
+        {"front": (0, 0), "link": (19.8, 0)},
+        joints=Joints(((8.5, 0), (8.5, 5)), ((17, 0), (17, 5))),
     )
 )
 
@@ -112,7 +112,7 @@ def swing(seen: Seen) -> Course:
     return Course(0.5 / seen.at("output_frequency"))
 
 
-@dc_link.look("After switch-off", "v link", "i bleeder", "i discharge")
+@dc_link.look("After switch-off", "v link")
 def switched_off(seen: Seen) -> Course:
     """Nothing feeds the link and nothing draws from it any more: the switch closes, and it falls to 60 V and below."""
     off, silent = Event(0.0, {"discharge_switch": True}), frozenset(("front", "bridge", "swing"))

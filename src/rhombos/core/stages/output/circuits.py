@@ -87,7 +87,7 @@ def output_period_of(seen: Seen) -> PeriodRun:
     asked: dict[str, Any] = {name: seen.at(figure) for name, figure in _ASKED.items()}
     around = {"natural": False, **surroundings(seen.sheet, seen.sheet.corners.ids[seen.corner])}
     setting = Setting(**asked, unipolar=seen.at("carrier_multiple") == 2, **around)
-    seen_period, _ = output_period(replace(setting, index=min(setting.index / setting.link, 1.0)))
+    seen_period = output_period(replace(setting, index=min(setting.index / setting.link, 1.0))).seen
     assert output_filter.schematic is not None, "drawn above"
     return PeriodRun(seen_period, output_filter.schematic.ways)
 
