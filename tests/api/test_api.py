@@ -8,7 +8,8 @@ from fastapi.testclient import TestClient
 
 from rhombos.api.guard import BODY_LIMIT
 from rhombos.api.service import Sheets
-from rhombos.core.graph.errors import InputError
+from rhombos.core.graph.errors import InputError, Unknown
+from rhombos.core.graph.pictures import Seen
 from rhombos.demo import tern_islet
 from rhombos.formats.design import Design, write_design
 
@@ -121,6 +122,22 @@ def test_the_questions_of_one_edit_solve_once(client):
     for _ in range(2):
         with pytest.raises(InputError):
             sheets.solve(wrong)
+
+
+def test_a_circuit_that_is_probed_again_runs_once(client):
+    """Another node, volts and amperes of everything: of the run that stands; another corner, another run; a look that is not there keeps nothing."""
+    sheets = Sheets()
+    design = Design.model_validate(DESIGN)
+    model, sheet = sheets.solve(design)
+    place = model.wiring.lineup.place("rectifier")
+    look = place.stage.looks[0].title
+    runs = [sheets.look(design, Seen(model, sheet, place, corner), look) for corner in (2, 2, 3, 2)]
+    assert sheets.run == 2
+    assert runs[0] is runs[1] is runs[3]
+    assert runs[2] is not runs[0]
+    with pytest.raises(Unknown):
+        sheets.look(design, Seen(model, sheet, place, 2), "At night")
+    assert sheets.run == 2
 
 
 def test_more_load_moves_parts_and_verdicts(client):

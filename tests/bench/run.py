@@ -15,7 +15,7 @@ from typing import Any
 import numpy as np
 from scipy.integrate import solve_ivp
 
-from rhombos.core.circuit.drawn import probe
+from rhombos.core.circuit.drawn import looked_at, probe
 from rhombos.core.circuit.output.circuit import CHOKE
 from rhombos.core.circuit.output.period import solve
 from rhombos.core.circuit.output.slots import slots_of
@@ -184,7 +184,7 @@ def probes() -> list[Row]:
     def looked(place: str, look: int) -> float:
         seen = Seen(model, sheet, model.wiring.lineup.place(place), sheet.corners.ids.index("nominal_full"))
         declared = seen.place.stage.looks[look]
-        return 1e3 * statistics.median(timed(lambda: probe(seen, declared.title, list(declared.probes)), 10))
+        return 1e3 * statistics.median(timed(lambda: probe(seen, looked_at(seen, declared.title), list(declared.probes)), 10))
 
     return [
         row("rectifier_periodic", ours * 1e3, "ms", "<= 20"),

@@ -5,7 +5,7 @@ from dataclasses import replace
 import numpy as np
 import pytest
 
-from rhombos.core.circuit.drawn import drawn, probe, read_out
+from rhombos.core.circuit.drawn import drawn, looked_at, probe, read_out
 from rhombos.core.circuit.network import CircuitError
 from rhombos.core.circuit.schematic import Part, Schematic
 from rhombos.core.circuit.solved import circuit_of, looked, probed
@@ -60,7 +60,7 @@ def test_what_a_schematic_names_is_there(name):
 def test_alone_every_look_settles_and_its_energy_is_balanced(name):
     seen = alone(name)
     for look in seen.place.stage.looks:
-        told = probe(seen, look.title, list(look.probes))
+        told = probe(seen, looked_at(seen, look.title), list(look.probes))
         assert told.balance < 1e-6, look.title
         assert [t.unit for t in told.traces] == ["A" if p[0] == "i" else "V" for p in look.probes]
         assert all(np.isfinite(t.values).all() and len(t.times) == len(t.values) for t in told.traces)
@@ -171,9 +171,9 @@ def test_wires_that_cross_are_not_joined_and_one_that_ends_on_another_is():
 def test_a_probe_elsewhere_is_refused_with_what_there_is():
     seen = alone("clipper")
     with pytest.raises(CircuitError, match="nothing to probe at 'v moon': there are the nodes 0, in, node 1, out and the parts"):
-        probe(seen, "Over a period", ["v moon"])
+        probe(seen, looked_at(seen, "Over a period"), ["v moon"])
     with pytest.raises(Unknown, match="not looked at by 'Over a year'; there are Over a period"):
-        probe(seen, "Over a year", ["v out"])
+        looked_at(seen, "Over a year")
     with pytest.raises(Unknown, match="has no schematic"):
         drawn(alone("duty_timer"))
 
@@ -273,7 +273,7 @@ def test_readings_obey_kirchhoff(name):
     seen = alone(name)
     schematic = seen.place.stage.schematic
     for look in seen.place.stage.looks:
-        told = read_out(seen, look.title)
+        told = read_out(seen, looked_at(seen, look.title))
         mean = {r.name: r.mean for r in told.parts}
         largest = max(max(r.rms for r in told.parts), 1e-12)
         sums = dict.fromkeys({n for p in schematic.parts for n in schematic.ends(p)}, 0.0)
@@ -319,9 +319,10 @@ def test_a_relay_that_is_not_fitted_is_a_wire_and_turns_nothing(sheets):
     seen = Seen(model, sheet, model.wiring.lineup.place("precharge"), sheet.corners.ids.index("nominal_full"))
     relay = next(p for p in drawn(seen)["parts"] if p["name"] == "relay")
     assert (relay["kind"], relay["text"]) == ("wire", "")
-    told = probe(seen, seen.place.stage.looks[0].title, ["v bus", "i resistor"])
+    told = probe(seen, looked_at(seen, seen.place.stage.looks[0].title), ["v bus", "i resistor"])
     assert [g.name for g in told.gates] == ["Contactor"]
-    fitted = probe(Seen(model, sheets["ferrite_push_pull_link_bridge"][1], seen.place, seen.corner), seen.place.stage.looks[0].title, ["i resistor"])
+    switched = Seen(model, sheets["ferrite_push_pull_link_bridge"][1], seen.place, seen.corner)
+    fitted = probe(switched, looked_at(switched, seen.place.stage.looks[0].title), ["i resistor"])
     assert [g.name for g in fitted.gates] == ["Contactor", "Precharge relay"]
 
 

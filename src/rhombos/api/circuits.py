@@ -157,14 +157,16 @@ def circuits_router(sheets: Sheets) -> APIRouter:
     @router.post("/probe", response_model=ProbeTold)
     def ask_probe(body: AskProbe) -> Any:
         try:
-            return Answer(asdict(probe(seen(body), body.look, body.probes)))
+            here = seen(body)
+            return Answer(asdict(probe(here, sheets.look(body.design, here, body.look), body.probes)))
         except CircuitError as error:
             raise InputError(str(error), field="probes", given=", ".join(body.probes), allowed="a circuit that can be solved") from None
 
     @router.post("/readings", response_model=ReadingsTold)
     def ask_readings(body: AskLook) -> Any:
         try:
-            return Answer(asdict(read_out(seen(body), body.look)))
+            here = seen(body)
+            return Answer(asdict(read_out(here, sheets.look(body.design, here, body.look))))
         except CircuitError as error:
             raise InputError(str(error), field="look", given=body.look, allowed="a circuit that can be solved") from None
 

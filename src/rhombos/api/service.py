@@ -1,17 +1,18 @@
 """Between the routers and the core: solved sheets are kept for the questions that follow an edit."""
 
-import threading
-from collections import OrderedDict
-from concurrent.futures import Future
 from typing import Any
 
 import numpy as np
 
+from rhombos.api.once import Once
+from rhombos.core.circuit.drawn import looked_at
 from rhombos.core.circuit.network import CircuitError
 from rhombos.core.circuit.scope import Picture, Setting, picture, reduce_to, setting_from
+from rhombos.core.circuit.solved import Probable
 from rhombos.core.comparison import Comparison, compare
 from rhombos.core.graph.errors import InputError, SolveError, WiringError
 from rhombos.core.graph.model import Model
+from rhombos.core.graph.pictures import Seen
 from rhombos.core.graph.places import Place
 from rhombos.core.graph.sheet import Sheet
 from rhombos.core.lineups import LINE_UPS
@@ -19,7 +20,7 @@ from rhombos.core.units import show
 from rhombos.formats.design import Design, write_design
 from rhombos.formats.sheet.explain import pick_json
 
-KEPT = 48
+KEPT, RUNS = 48, 24
 SHORT = 0.998
 """Of the output's volts: below, the modulation is at its end."""
 UNITS = {"choke": "A", "output": "V", "link": "V", "front": "A", "load": "A"}
@@ -30,44 +31,40 @@ RECTIFIERS = (
 
 
 class Sheets:
-    """The last solved sheets by their design: solving twice the same is looking up, asking while it is solved is waiting."""
+    """The last solved sheets by their design, and the last circuits that were run of them."""
 
     def __init__(self) -> None:
-        self._kept: OrderedDict[str, tuple[Model, Sheet]] = OrderedDict()
-        self._under_way: dict[str, Future[tuple[Model, Sheet]]] = {}
-        self._lock = threading.Lock()
-        self.solved = 0
+        self._sheets: Once[str, tuple[Model, Sheet]] = Once(KEPT)
+        self._runs: Once[tuple[str, str, str, str], Probable] = Once(RUNS)
+
+    @property
+    def solved(self) -> int:
         """How many sheets were solved, for those who measure."""
+        return self._sheets.made
+
+    @property
+    def run(self) -> int:
+        """How many circuits were run."""
+        return self._runs.made
 
     def solve(self, design: Design) -> tuple[Model, Sheet]:
         """The model and the solved sheet of a design."""
-        name = write_design(design.model_copy(update={"parts": {}, "title": "-"}))
-        with self._lock:
-            if name in self._kept:
-                self._kept.move_to_end(name)
-                return self._kept[name]
-            waiting = self._under_way.get(name)
-            if waiting is None:
-                mine: Future[tuple[Model, Sheet]] = Future()
-                self._under_way[name] = mine
-        if waiting is not None:
-            return waiting.result()
-        try:
+
+        def made() -> tuple[Model, Sheet]:
             model = design.model()
-            solved = (model, model.solve(design.inputs()))
-        except BaseException as error:
-            with self._lock:
-                del self._under_way[name]
-            mine.set_exception(error)
-            raise
-        with self._lock:
-            del self._under_way[name]
-            self._kept[name] = solved
-            self.solved += 1
-            while len(self._kept) > KEPT:
-                self._kept.popitem(last=False)
-        mine.set_result(solved)
-        return solved
+            return model, model.solve(design.inputs())
+
+        return self._sheets.of(_name(design), made)
+
+    def look(self, design: Design, seen: Seen, look: str) -> Probable:
+        """A place's circuit as it runs in one of its looks. Raises Unknown, CircuitError."""
+        at = seen.sheet.corners.ids[seen.corner]
+        return self._runs.of((_name(design), seen.place.name, at, look), lambda: looked_at(seen, look))
+
+
+def _name(design: Design) -> str:
+    """What a design is solved from, whatever it is called."""
+    return write_design(design.model_copy(update={"parts": {}, "title": "-"}))
 
 
 def with_parts(design: Design) -> Design:

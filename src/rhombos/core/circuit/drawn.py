@@ -89,21 +89,22 @@ def _text(seen: Seen, part: Part) -> str:
     return show(total, WORDS[part.kind], 3)
 
 
-def probe(seen: Seen, look: str, probes: list[str]) -> Probed:
-    """What the probes show in one of the stage's looks. Raises Unknown, CircuitError."""
-    if not probes:
-        raise CircuitError("nothing is probed: choose a node or a part")
-    return probed(schematic_of(seen), _looked(seen, look), probes)
-
-
-def read_out(seen: Seen, look: str) -> Readings:
-    """Volts of all nodes and amperes of all parts in one of the stage's looks. Raises Unknown, CircuitError."""
-    return readings(schematic_of(seen), _looked(seen, look))
-
-
-def _looked(seen: Seen, look: str) -> Probable:
+def looked_at(seen: Seen, look: str) -> Probable:
+    """The circuit as it runs in one of the stage's looks, to be probed and read. Raises Unknown, CircuitError."""
     schematic = schematic_of(seen)
     found = [k for k in seen.place.stage.looks if k.title == look]
     if not found:
         raise Unknown(f"{seen.place.shown} is not looked at by {look!r}; there are {', '.join(k.title for k in seen.place.stage.looks)}")
     return looked(schematic, seen.at, found[0].fn(seen))
+
+
+def probe(seen: Seen, run: Probable, probes: list[str]) -> Probed:
+    """What probes show of a run. Raises CircuitError."""
+    if not probes:
+        raise CircuitError("nothing is probed: choose a node or a part")
+    return probed(schematic_of(seen), run, probes)
+
+
+def read_out(seen: Seen, run: Probable) -> Readings:
+    """Volts of all nodes and amperes of all parts of a run."""
+    return readings(schematic_of(seen), run)

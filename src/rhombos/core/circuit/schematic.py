@@ -68,8 +68,9 @@ class Part:
 
 @dataclass(frozen=True)
 class Course:
-    """What a circuit is looked at through: so many seconds, what is switched, whether it repeats, and from which start (by element) if not.
+    """What a circuit is looked at through: so many seconds, what is switched, whether it repeats, and from which start (by element).
 
+    Where it repeats the start is a guess: the nearer, the sooner it is found.
     Parts that are `silent` drive nothing all the while: a sine cannot be set to a level.
     """
 

@@ -166,10 +166,10 @@ def looked(schematic: Schematic, at: Callable[[str], float], course: Course | Pr
     if not course.seconds > 0:
         raise CircuitError(f"the time to look at is {course.seconds:g} s: it must be above zero")
     circuit = _silenced(circuit_of(schematic, at), course.silent)
-    if course.repeats:
-        return repeat(circuit, course.events, course.seconds)
     states = States(circuit)
     start = np.array([course.start.get(e.name, 0.0) for e in states.storing])
+    if course.repeats:
+        return repeat(circuit, course.events, course.seconds, start, warm=1 if course.start else 2)
     return march(circuit, course.events, course.seconds, start, states)
 
 
@@ -183,11 +183,13 @@ def probed(schematic: Schematic, run: Probable, probes: Sequence[str]) -> Probed
     even = np.arange(SAMPLES) / SAMPLES * run.seconds
     # Even samples for the meters, and both sides of every turn for the eye.
     times = np.unique(np.concatenate([even, run.times(2)]))
+    evenly = np.searchsorted(times, even)
     titles = {p.name: p.shown for p in schematic.parts}
     traces = []
     for probe in probes:
         read = _reader(schematic, run, probe)
-        wave, seen = read(even), read(times)
+        seen = read(times)
+        wave = seen[evenly]
         x, y = reduce_to(times, seen, BUCKETS)
         traces.append(Traced(titles.get(probe[2:], probe[2:]), "A" if probe[0] == "i" else "V", x, y, float(np.mean(wave)), meter(wave, seen)))
     given, heat, stored = run.energy()

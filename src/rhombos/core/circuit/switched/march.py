@@ -199,15 +199,14 @@ class March:
 
     def _between(self, x: Array, hangs: Array, first: float, last: float) -> tuple[Array, Array]:
         """From one event to the next, turning diodes on the way."""
-        now = first
+        now, before = first, None
         for _ in range(MOST_TURNS):
-            before = self.states.modes(self._state(self.conducting))
             self.conducting = self._settled(x, last - now)
             modes = self.states.modes(self._state(self.conducting))
-            if now > first:
+            if before is not None:
                 hangs = self._jump(before, modes, x, hangs)
             amounts = modes.amounts(x)
-            seconds = self._until(modes, amounts, last - now)
+            seconds, turns = self._until(modes, amounts, last - now)
             self.stretches.append(Stretch(now, last if seconds is None else now + seconds, modes, amounts, self.conducting, self.on))
             length = last - now if seconds is None else seconds
             x = modes.state(amounts, np.array([length]))[:, 0]
@@ -215,6 +214,9 @@ class March:
             if seconds is None:
                 return x, hangs
             now += seconds
+            before = modes
+            # Who crossed has turned, as a rule: that is tried first.
+            self.conducting ^= turns
         turning = sorted({s.conducting ^ t.conducting for s, t in pairwise(self.stretches[-20:])}, key=len)
         names = ", ".join(sorted({n for some in turning for n in some}))
         raise CircuitError(f"{names} turn on and off without end near {now:.4g} s")
@@ -271,10 +273,10 @@ class March:
         choices = [frozenset(n for k, n in enumerate(names) if bits >> k & 1) for bits in range(1 << len(names))]
         return min(choices, key=lambda c: float(self._wrong(x, c, seconds).max(initial=0.0)))
 
-    def _until(self, modes: Modes, amounts: NDArray[np.complex128], seconds: float) -> float | None:
-        """How long until the first diode turns; None where none does."""
+    def _until(self, modes: Modes, amounts: NDArray[np.complex128], seconds: float) -> tuple[float | None, frozenset[str]]:
+        """How long until the first diode turns, and which; None where none does."""
         if not len(modes.diodes):
-            return None
+            return None, frozenset()
         fastest = float(np.abs(modes.values.imag).max(initial=0.0))
         count = int(np.clip(16 * fastest * seconds / (2 * np.pi), 48, 4096))
         times = _looks(1 << (count - 1).bit_length()) * seconds
@@ -282,10 +284,11 @@ class March:
         room = self._room(modes.state(amounts, _NOW)[:, 0])
         against = np.where(self._conducts(self.conducting)[:, None], q < -room * ON, q > room)
         if not against.any():
-            return None
+            return None, frozenset()
         k = int(np.argmax(against.any(axis=0)))
         low, high = (times[k - 1] if k else 0.0), times[k]
-        return min(self._crossing(int(d), modes, amounts, low, high) for d in np.flatnonzero(against[:, k]))
+        found, which = min((self._crossing(d, modes, amounts, low, high), d) for d in np.flatnonzero(against[:, k]).tolist())
+        return found, frozenset((self.circuit.diodes[which].name,))
 
     @staticmethod
     def _crossing(diode: int, modes: Modes, amounts: NDArray[np.complex128], low: float, high: float) -> float:

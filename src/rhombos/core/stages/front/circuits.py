@@ -133,4 +133,6 @@ def both(seen: Seen) -> Course:
     seconds, duty = 1 / seen.at("switching_frequency"), seen.at("total_duty")
     on = duty * seconds / 2
     turns = ((0.0, "switch_a", True), (on, "switch_a", False), (seconds / 2, "switch_b", True), (seconds / 2 + on, "switch_b", False))
-    return Course(seconds, tuple(Event(t, {name: state}) for t, name, state in turns))
+    rail, mean = seen.at("input_voltage"), seen.at("flat_top_current") / seen.at("turns_ratio")
+    near = {"choke": mean, "clamp_capacitor_a": rail, "clamp_capacitor_b": rail}
+    return Course(seconds, tuple(Event(t, {name: state}) for t, name, state in turns), start=near)

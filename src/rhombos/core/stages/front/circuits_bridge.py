@@ -58,7 +58,8 @@ def diagonals(seen: Seen) -> Course:
     on = duty * seconds / 2
     forth, back = ("a_high", "b_low"), ("a_low", "b_high")
     turns = ((0.0, forth, True), (on, forth, False), (seconds / 2, back, True), (seconds / 2 + on, back, False))
-    return Course(seconds, tuple(Event(t, dict.fromkeys(names, state)) for t, names, state in turns))
+    near = {"choke": seen.at("flat_top_current") / seen.at("turns_ratio")}
+    return Course(seconds, tuple(Event(t, dict.fromkeys(names, state)) for t, names, state in turns), start=near)
 
 
 boost.draw(
@@ -94,4 +95,5 @@ boost.draw(
 def period(seen: Seen) -> Course:
     """The switch on for the effective duty of its own period."""
     seconds = 1 / seen.at("ripple_frequency")
-    return Course(seconds, (Event(0.0, {"switch": True}), Event(seen.at("effective_duty") * seconds, {"switch": False})))
+    turns = (Event(0.0, {"switch": True}), Event(seen.at("effective_duty") * seconds, {"switch": False}))
+    return Course(seconds, turns, start={"link": seen.at("link_setpoint")})
