@@ -28,6 +28,8 @@ class Worked:
 Amount = str | float | Worked
 """A figure by the name that the stage uses for it, a plain number, or what is worked out from figures."""
 GROUND = "0"
+BEYOND = 0.1
+"""Of its inductance, what a gapped core has left for more current than saturates it [judgement]."""
 
 
 @dataclass(frozen=True)
@@ -37,7 +39,8 @@ class Part:
     A sine has its amplitude as value and a `frequency`, a switch and a diode their resistance when on, a diode a
     `forward` voltage; `off` is their resistance when off. `pick` is the pick, or `order` the row of the parts list, that it stands for; `checks` are the
     judgements that mark it. A `neighbour` stands for what is joined here: drawn pale, bought elsewhere. `fitted` is a
-    figure that is 0 where the part is not there: a wire stands in its place.
+    figure that is 0 where the part is not there: a wire stands in its place. An inductor `saturates` at so many amperes:
+    beyond, BEYOND of its inductance is left.
     """
 
     kind: Kind
@@ -54,6 +57,7 @@ class Part:
     checks: tuple[str, ...] = ()
     neighbour: bool = False
     fitted: str = ""
+    saturates: str = ""
 
     @property
     def shown(self) -> str:
@@ -63,7 +67,7 @@ class Part:
     @property
     def figures(self) -> tuple[str, ...]:
         """The figures that it is made of."""
-        return _figures(*self.value, self.frequency, self.forward, *([self.fitted] if self.fitted else ()))
+        return _figures(*self.value, self.frequency, self.forward, *(name for name in (self.fitted, self.saturates) if name))
 
 
 @dataclass(frozen=True)

@@ -8,9 +8,9 @@ import numpy as np
 from numpy.typing import NDArray
 
 from rhombos.core.circuit.network import CircuitError, Coupling, Element
-from rhombos.core.circuit.schematic import GROUND, Amount, Course, Part, Schematic, Worked
+from rhombos.core.circuit.schematic import BEYOND, GROUND, Amount, Course, Part, Schematic, Worked
 from rhombos.core.circuit.scope import Meter, meter, reduce_to
-from rhombos.core.circuit.switched.elements import Diode, Sine, Switch, Switched
+from rhombos.core.circuit.switched.elements import Diode, Saturation, Sine, Switch, Switched
 from rhombos.core.circuit.switched.march import march
 from rhombos.core.circuit.switched.modes import States
 from rhombos.core.circuit.switched.repeat import repeat
@@ -24,7 +24,7 @@ SAMPLES, BUCKETS = 4096, 1500
 
 def circuit_of(schematic: Schematic, at: Callable[[str], float]) -> Switched:
     """The circuit with its numbers, `at` giving those of the figures. Raises CircuitError where one is not known."""
-    elements, switches, diodes, sines = [], [], [], {}
+    elements, switches, diodes, sines, cores = [], [], [], {}, {}
     for part in schematic.parts:
         plus, minus = schematic.ends(part)
         if not is_fitted(part, at):
@@ -39,12 +39,14 @@ def circuit_of(schematic: Schematic, at: Callable[[str], float]) -> Switched:
             case _:
                 if part.frequency != 0.0:
                     sines[part.name] = Sine(value, _amount(part.frequency, at, part))
+                if part.saturates:
+                    cores[part.name] = Saturation(_amount(part.saturates, at, part), BEYOND * value)
                 if part.kind == "resistor":
                     value = max(value, LEAST_RESISTANCE)
                 elements.append(Element(LINEAR[part.kind], part.name, plus, minus, value))  # type: ignore[arg-type]
     values = {e.name: e.value for e in elements}
     couplings = [Coupling(a, b, _number(k, at, a) * np.sqrt(values[a] * values[b])) for a, b, k in schematic.couplings]
-    return Switched(tuple(elements), tuple(switches), tuple(diodes), tuple(couplings), sines)
+    return Switched(tuple(elements), tuple(switches), tuple(diodes), tuple(couplings), sines, cores)
 
 
 def is_fitted(part: Part, at: Callable[[str], float]) -> bool:
@@ -88,7 +90,7 @@ class Traced:
 
 @dataclass(frozen=True)
 class Gate:
-    """When a switch was on."""
+    """When a switch was on, or a core saturated."""
 
     name: str
     spans: Sequence[tuple[float, float]]
@@ -152,8 +154,12 @@ class Probable(Protocol):
     def switches(self) -> frozenset[str]:
         """What is turned on and off in it."""
 
-    def spans(self, switch: str) -> list[tuple[float, float]]:
-        """From when to when a switch was on."""
+    @property
+    def saturated(self) -> list[str]:
+        """The cores that saturate in it."""
+
+    def spans(self, name: str) -> list[tuple[float, float]]:
+        """From when to when a switch was on, or a core saturated."""
 
     def energy(self) -> tuple[float, float, float]:
         """What the sources gave, what was turned into heat, and by how much the stored energy rose, in J."""
@@ -195,6 +201,7 @@ def probed(schematic: Schematic, run: Probable, probes: Sequence[str]) -> Probed
     given, heat, stored = run.energy()
     largest = max(abs(given), abs(heat), abs(stored), 1e-30)
     gates = tuple(Gate(p.shown, run.spans(p.name)) for p in schematic.parts if p.name in run.switches)
+    gates += tuple(Gate(f"{p.shown} saturated", run.spans(p.name)) for p in schematic.parts if p.name in run.saturated)
     return Probed(run.seconds, tuple(traces), gates, run.turns, abs(given - heat - stored) / largest)
 
 

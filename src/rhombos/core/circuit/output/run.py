@@ -97,9 +97,14 @@ class PeriodRun:
         """None is drawn here."""
         return frozenset()
 
-    def spans(self, switch: str) -> list[tuple[float, float]]:
+    @property
+    def saturated(self) -> list[str]:
+        """Its choke is linear."""
+        return []
+
+    def spans(self, name: str) -> list[tuple[float, float]]:
         """From when to when a switch was on."""
-        raise CircuitError(f"the filter has no switch {switch!r}")
+        raise CircuitError(f"the filter has no switch {name!r}")
 
     def energy(self) -> tuple[float, float, float]:
         """What the bridge gave, what was turned into heat, and by how much the stored energy rose, in J: nothing over a period."""

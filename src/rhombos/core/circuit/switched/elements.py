@@ -51,14 +51,23 @@ class Event:
 
 
 @dataclass(frozen=True)
+class Saturation:
+    """An inductor's core: beyond `current` (A, either way) its inductance for more of it is `beyond` (H)."""
+
+    current: float
+    beyond: float
+
+
+@dataclass(frozen=True)
 class Switched:
-    """A circuit: linear elements (a source's value is its level until an event sets it), switches, diodes, couplings, and sine sources by name."""
+    """A circuit: linear elements (a source's value is its level until an event sets it), switches, diodes, couplings; sine sources and cores by name."""
 
     elements: tuple[Element, ...]
     switches: tuple[Switch, ...] = ()
     diodes: tuple[Diode, ...] = ()
     couplings: tuple[Coupling, ...] = ()
     sines: Mapping[str, Sine] = field(default_factory=dict)
+    cores: Mapping[str, Saturation] = field(default_factory=dict)
 
     def __post_init__(self) -> None:
         _check(self)
@@ -88,3 +97,10 @@ def _check(circuit: Switched) -> None:
     for pair in circuit.couplings:
         if {pair.one, pair.other} - inductors:
             raise CircuitError(f"{pair.one} and {pair.other} are coupled: both must be inductors")
+    coupled = {name for pair in circuit.couplings for name in (pair.one, pair.other)}
+    alone = {e.name: e.value for e in circuit.elements if e.kind == "L" and e.name not in coupled}
+    for name, core in circuit.cores.items():
+        if name not in alone:
+            raise CircuitError(f"{name} has a core that saturates: it must be an inductor that is coupled to no other")
+        if not (core.current > 0 and 0 < core.beyond < alone[name]):
+            raise CircuitError(f"{name} saturates at {core.current:g} A to {core.beyond:g} H: above zero, and less than its {alone[name]:g} H")

@@ -11,7 +11,7 @@ from scipy.optimize import brentq
 
 from rhombos.core.circuit.network import CircuitError
 from rhombos.core.circuit.switched.elements import Event, Switched
-from rhombos.core.circuit.switched.modes import Modes, State, States
+from rhombos.core.circuit.switched.modes import WAYS, Modes, State, States
 
 Array = NDArray[np.float64]
 AHEAD = 1e-7
@@ -124,11 +124,16 @@ class Run:
         """What is turned on and off in it."""
         return frozenset(s.name for s in self.states.circuit.switches)
 
-    def spans(self, switch: str) -> list[tuple[float, float]]:
-        """From when to when a switch was on."""
+    @property
+    def saturated(self) -> list[str]:
+        """The cores that saturate in it."""
+        return [name for name in self.states.circuit.cores if self.spans(name)]
+
+    def spans(self, name: str) -> list[tuple[float, float]]:
+        """From when to when a switch was on, or a core saturated."""
         found: list[tuple[float, float]] = []
         for s in self.stretches:
-            if switch not in s.on:
+            if name not in s.on and not any(name + way in s.conducting for way in WAYS):
                 continue
             if found and found[-1][1] == s.begin:
                 found[-1] = found[-1][0], s.end
@@ -148,8 +153,7 @@ class Run:
             sources = np.array([kinds.get(n) == "source" for n in names], dtype=bool)
             given -= float(energies[sources].sum())
             heat += float(energies[~sources].sum())
-        stored = self.states.energies
-        return given, heat, float(self.end @ stored @ self.end - self.start @ stored @ self.start)
+        return given, heat, self.states.stored(self.end) - self.states.stored(self.start)
 
 
 class March:
@@ -254,12 +258,12 @@ class March:
     def _conducts(self, conducting: frozenset[str]) -> NDArray[np.bool_]:
         """By diode whether it is one of them."""
         if conducting not in self._told:
-            self._told[conducting] = np.array([d.name in conducting for d in self.circuit.diodes], dtype=np.bool_)
+            self._told[conducting] = np.array([name in conducting for name in self.states.turning], dtype=np.bool_)
         return self._told[conducting]
 
     def _settled(self, x: Array, seconds: float) -> frozenset[str]:
         """Who conducts: what agrees with the voltages and currents that follow from it."""
-        names = [d.name for d in self.circuit.diodes]
+        names = self.states.turning
         if not names:
             return self.conducting
         conducting, tried = self.conducting, set()
@@ -288,7 +292,7 @@ class March:
         k = int(np.argmax(against.any(axis=0)))
         low, high = (times[k - 1] if k else 0.0), times[k]
         found, which = min((self._crossing(d, modes, amounts, low, high), d) for d in np.flatnonzero(against[:, k]).tolist())
-        return found, frozenset((self.circuit.diodes[which].name,))
+        return found, frozenset((self.states.turning[which],))
 
     @staticmethod
     def _crossing(diode: int, modes: Modes, amounts: NDArray[np.complex128], low: float, high: float) -> float:

@@ -4,7 +4,7 @@ All that drives it stands in the state as well: a constant one, and sine and cos
 nothing beside it, and in the eigenvectors of M every quantity is a sum of exponentials: exact at any time.
 """
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cached_property
 
 import numpy as np
@@ -20,15 +20,19 @@ Complex = NDArray[np.complex128]
 WORST = 1e11
 """Condition of the eigenvectors up to which they are used: some five digits are left beyond what is promised."""
 
+WAYS = {" +": 1.0, " -": -1.0}
+"""Behind a core's name: which way it is saturated."""
+
 State = tuple[frozenset[str], frozenset[str], tuple[tuple[str, float], ...]]
-"""Switches that are on, diodes that conduct, and the levels of the sources."""
+"""Switches that are on, what has turned of itself (diodes that conduct, cores that are saturated), and the levels of the sources."""
 
 
 @dataclass(frozen=True)
 class Modes:
     """One state: M, its eigenvalues and eigenvectors, and rows that read nodes, branches and diodes from the state.
 
-    `diodes`: per diode the voltage across it less its forward voltage.
+    `diodes`: per diode the voltage across it less its forward voltage, then per core and way its current less that at
+    which it saturates: above zero it turns.
     """
 
     matrix: Array
@@ -110,6 +114,8 @@ class States:
         self.waves = sorted({s.frequency for s in circuit.sines.values()})
         self.size = len(self.storing) + 2 * len(self.waves) + 1
         self._made: dict[State, Modes] = {}
+        self.turning = (*(d.name for d in circuit.diodes), *(name + way for name in circuit.cores for way in WAYS))
+        """What turns of itself: diodes, and every core either way."""
 
     def drive(self) -> Array:
         """What stands in a state beside the circuit's own, at time zero: sine and cosine of every frequency, and one."""
@@ -124,7 +130,7 @@ class States:
     def _make(self, state: State) -> Modes:
         on, conducting, levels = state
         circuit = self.circuit
-        elements = list(circuit.elements)
+        elements = [replace(e, value=circuit.cores[e.name].beyond) if self._full(e.name, conducting) else e for e in circuit.elements]
         elements += [Element("R", s.name, s.plus, s.minus, s.on if s.name in on else s.off) for s in circuit.switches]
         drops: dict[str, float] = {}
         for d in circuit.diodes:
@@ -156,14 +162,30 @@ class States:
         across = {e.name: nodes[e.plus] - nodes[e.minus] for e in parts}
         one = np.zeros(size)
         one[-1] = 1.0
-        diodes = np.array([across[d.name] - d.forward * one for d in circuit.diodes]).reshape(len(circuit.diodes), size)
+        against = [across[d.name] - d.forward * one for d in circuit.diodes]
+        against += [sign * branches[name] - core.current * one for name, core in circuit.cores.items() for sign in WAYS.values()]
+        diodes = np.array(against).reshape(len(self.turning), size)
         found = _eigen(matrix)
         values, vectors, inverse = found or (np.zeros(size, dtype=complex), np.eye(size, dtype=complex), np.eye(size, dtype=complex))
         return Modes(matrix, values, vectors, inverse, nodes, branches, across, diodes, found is not None)
 
+    @staticmethod
+    def _full(name: str, conducting: frozenset[str]) -> bool:
+        """Whether a core is saturated, either way."""
+        return any(name + way in conducting for way in WAYS)
+
+    def stored(self, x: Array) -> float:
+        """The energy of a state, J: what a saturated core takes for more current is less."""
+        total = float(x @ self.energies @ x)
+        at = {e.name: (k, e.value) for k, e in enumerate(self.storing)}
+        for name, core in self.circuit.cores.items():
+            k, inductance = at[name]
+            total -= (inductance - core.beyond) / 2 * max(float(x[k]) ** 2 - core.current**2, 0.0)
+        return total
+
     @cached_property
     def energies(self) -> Array:
-        """The matrix of ½·C·v² and ½·L·i² with what coupled inductors share: stored energy is x'·E·x, in J."""
+        """The matrix of ½·C·v² and ½·L·i² with what coupled inductors share: stored energy is x'·E·x, in J, of cores that are not saturated."""
         matrix = np.zeros((self.size, self.size))
         at = {e.name: k for k, e in enumerate(self.storing)}
         for e in self.storing:

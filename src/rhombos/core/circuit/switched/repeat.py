@@ -13,6 +13,8 @@ from rhombos.core.circuit.switched.modes import States
 Array = NDArray[np.float64]
 MOST_STEPS = 40
 SETTLED = 1e-9
+THROWN, SHORTEST = 10.0, 0.1
+"""A step of Newton's that makes the error so many times what the least was is shortened, at the most to so much of it."""
 
 
 class NotSettled(CircuitError):
@@ -40,9 +42,9 @@ def repeat(circuit: Switched, events: Sequence[Event], period: float, start: Arr
     n = len(x)
     if not n:
         return once(x)  # nothing is stored: every period is like the one before
-    for _ in range(warm if circuit.diodes else 0):
+    for _ in range(warm if states.turning else 0):
         x = once(x).end[:n]
-    best, least = x, np.inf
+    best, least, full, share = x, np.inf, np.zeros(n), 1.0
     for _ in range(MOST_STEPS):
         run = once(x)
         gap = run.end[:n] - x
@@ -51,14 +53,17 @@ def repeat(circuit: Switched, events: Sequence[Event], period: float, start: Arr
         error = float(np.max(np.abs(gap) / np.maximum(size, 1e-6 * size.max() + 1e-30)))
         if error <= SETTLED:
             return run
-        if error < least:
-            best, least = x, error
-        full = np.linalg.lstsq(np.eye(n) - run.sensitivity, gap, rcond=None)[0]
-        following = x + full
-        if error > 10 * least or not np.isfinite(following).all():
+        if error < THROWN * least:
+            if error < least:
+                least = error
+            best, share = x, 1.0
+            full = np.linalg.lstsq(np.eye(n) - run.sensitivity, gap, rcond=None)[0]
+        elif share > SHORTEST:
+            # Others conduct there: half of the way.
+            share /= 2
+        else:
             # Thrown off: go on from the best so far, as the circuit itself would.
-            following = once(once(best).end[:n]).end[:n]
-            least = np.inf
-        x = following
+            best, least, share, full = once(once(best).end[:n]).end[:n], np.inf, 1.0, np.zeros(n)
+        x = best + share * full if np.isfinite(full).all() else once(best).end[:n]
     worst = states.storing[int(np.argmax(np.abs(gap)))].name
     raise NotSettled(f"no state repeats itself: {worst} still moves by {np.abs(gap).max():.3g} in a period of {period:.4g} s", run)

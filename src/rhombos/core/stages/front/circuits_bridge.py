@@ -66,7 +66,7 @@ boost.draw(
     Schematic(
         (
             Part("source", "rail", (0, 0), (0, 5), ("input_voltage",), neighbour=True),
-            Part("inductor", "choke", (0, 0), (4, 0), ("choke_inductance",), order="Choke", checks=("reach",)),
+            Part("inductor", "choke", (0, 0), (4, 0), ("choke_inductance",), order="Choke", checks=("reach",), saturates="choke_saturation_current"),
             Part("resistor", "choke_resistance", (4, 0), (7, 0), ("choke_resistance",), "Its resistance"),
             Part("switch", "switch", (7, 0), (7, 5), ("position_resistance",), off=RECTIFIER_OFF, pick="switch", checks=_RATED),
             Part(

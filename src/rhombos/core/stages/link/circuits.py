@@ -26,7 +26,9 @@ rectifier.draw(
             _diode("second", (3, 7), (3, 5), "Diode 2"),
             _diode("third", (6, 4), (6, -2), "Diode 3"),
             _diode("fourth", (6, 7), (6, 5), "Diode 4"),
-            Part("inductor", "choke", (6, -2), (10, -2), ("choke_inductance",), "Averaging choke", order="Averaging choke"),
+            Part(
+                "inductor", "choke", (6, -2), (10, -2), ("choke_inductance",), "Averaging choke", order="Averaging choke", saturates="choke_saturation_current"
+            ),
             Part("resistor", "choke_resistance", (10, -2), (13, -2), ("choke_resistance",), "Its resistance"),
             Part("capacitor", "link", (13, -2), (13, 7), ("link_capacitance",), "Link", neighbour=True),
             Part("current", "bridge", (16, -2), (16, 7), (Worked(("output_power", "link_voltage"), lambda p, v: p / v),), "Bridge", neighbour=True),
@@ -45,7 +47,8 @@ def pulses(seen: Seen) -> Course:
     period = 1 / seen.at("switching_frequency")
     width, high = seen.at("effective_duty") * period / 2, seen.at("secondary_amplitude")
     levels = ((0.0, high), (width, 0.0), (period / 2, -high), (period / 2 + width, 0.0))
-    return Course(period, tuple(Event(t, {}, {"secondary": v}) for t, v in levels))
+    near = {"link": seen.at("link_voltage"), "choke": seen.at("output_power") / seen.at("link_voltage")}
+    return Course(period, tuple(Event(t, {}, {"secondary": v}) for t, v in levels), start=near)
 
 
 _DRAWN = ("output_power", "link_voltage")
