@@ -35,6 +35,7 @@ from rhombos.formats.design import write_design
 from rhombos.launch.database import free_port
 from tests.bench.crowd import delay, rate
 from tests.bench.page import measured
+from tests.bench.synthetic import synthetic
 from tests.chaos.starts import cut
 from tests.conftest import ROOT, Running
 from tests.core.rectifiers import half_wave, settled_by_scipy
@@ -108,6 +109,20 @@ def sheets() -> list[Row]:
     ]
 
 
+def large() -> list[Row]:
+    """A line-up of the size that the largest are to have."""
+    model = synthetic()
+    build = model.build_of(model.solve(Inputs()))
+    watts = iter(np.linspace(90, 130, 1000))
+
+    def moved() -> Inputs:
+        return Inputs({"heater.wanted_power": float(next(watts))})
+
+    held = statistics.median(timed(lambda: model.solve(moved(), build=build), 60))
+    sized = statistics.median(timed(lambda: model.solve(moved()), 40))
+    return [row("large_held", held * 1e3, "ms", "<= 3"), row("large_sized", sized * 1e3, "ms", "<= 10")]
+
+
 def questions() -> list[Row]:
     """What is asked of a sheet: what moves a figure, what mends a stage, a comparison of line-ups, a sheet where nothing stands."""
     design, strained = tern_islet.first(), tern_islet.second()
@@ -155,7 +170,8 @@ def circuits() -> list[Row]:
     design = tern_islet.first()
     sheet = design.model().solve(design.inputs())
     setting = setting_from(sheet, "nominal_full")
-    seen, index = output_period(setting)
+    found = output_period(setting)
+    seen, index = found.seen, found.index
     made, settled = seen.circuit, seen.solved
     slots = slots_of(sine_legs(index, setting.frequency, setting.carrier, unipolar=True, natural=setting.natural), 1 / setting.frequency, setting.dead_time)
     guess = np.where(np.interp(slots.begins, settled.begins, settled.states[:, CHOKE]) >= 0, 1, -1)
@@ -298,7 +314,7 @@ def _p95(values: list[float]) -> float:
 
 def main() -> None:
     """Run all, print the table, write build/bench.json."""
-    rows = [*sheets(), *questions(), *small(), *circuits(), *probes(), *served(), *crowds()]
+    rows = [*sheets(), *large(), *questions(), *small(), *circuits(), *probes(), *served(), *crowds()]
     print(f"\n{platform.machine()}, {os.cpu_count()} processors, Python {platform.python_version()}, NumPy {np.__version__}\n")
     for r in rows:
         print(f"{r['name']:22} {r['value']:12g} {r['unit']:10} {r['target']:10} {'holds' if r['holds'] else 'MISSED'}")
