@@ -44,7 +44,8 @@ def repeat(circuit: Switched, events: Sequence[Event], period: float, start: Arr
         return once(x)  # nothing is stored: every period is like the one before
     for _ in range(warm if states.turning else 0):
         x = once(x).end[:n]
-    best, least, full, share = x, np.inf, np.zeros(n), 1.0
+    best, least, share = x, np.inf, 1.0
+    full: Array = np.zeros(n)
     for _ in range(MOST_STEPS):
         run = once(x)
         gap = run.end[:n] - x
@@ -57,7 +58,7 @@ def repeat(circuit: Switched, events: Sequence[Event], period: float, start: Arr
             if error < least:
                 least = error
             best, share = x, 1.0
-            full = np.linalg.lstsq(np.eye(n) - run.sensitivity, gap, rcond=None)[0]
+            full = np.asarray(np.linalg.lstsq(np.eye(n) - run.sensitivity, gap, rcond=None)[0], dtype=float)
         elif share > SHORTEST:
             # Others conduct there: half of the way.
             share /= 2
