@@ -1,7 +1,7 @@
 # Two commands set everything up: `make start` and `make test`.
 PY = PYTHONPATH=src .venv/bin/python
 
-.PHONY: start test lint dev bench campaign fuzz chaos shots setup schema types
+.PHONY: start test lint dev bench campaign fuzz chaos shots setup schema types table
 
 start:
 	@scripts/setup.sh run
@@ -44,6 +44,10 @@ shots:
 
 schema:
 	@$(PY) -m rhombos.cli schema > docs/design.schema.json
+
+# The table of what rectifier loads draw, from the periodic solution.
+table:
+	@$(PY) -m rhombos.core.circuit.output.rectifier_table
 
 types:
 	@scripts/interface.sh web/src/api

@@ -8,9 +8,12 @@ from scipy.integrate import solve_ivp
 
 from rhombos.core.circuit.output.circuit import CHOKE, DAMPER, LOAD, OUTPUT
 from rhombos.core.circuit.output.rectified import BANK, DROP, OWN
+from rhombos.core.circuit.output.rectifier_table import factors
 from rhombos.core.circuit.output.slots import slots_of
-from rhombos.core.circuit.scope import Setting, output_period, picture
+from rhombos.core.circuit.scope import Setting, output_period, picture, setting_from
+from rhombos.core.modulation.rectifier_factors import CREST_FACTORS, POWER_FACTORS, REACTANCES, crest_factor, power_factor
 from rhombos.core.modulation.sine_pwm import sine_legs
+from tests.core.trial import of_sample
 
 SETTING = Setting(
     link=380.0,
@@ -118,3 +121,36 @@ def test_power_given_is_power_drawn():
     taken = np.mean(at["output"] * at["load"]) + SETTING.resistance * np.mean(at["choke"] ** 2) + SETTING.damping_resistance * np.mean(at["damping"] ** 2)
     assert given == pytest.approx(taken, rel=2e-3)
     assert np.mean(at["output"] * at["rectifier"]) == pytest.approx(SETTING.rectifier_power, rel=5e-3)
+
+
+@pytest.mark.parametrize("k", [2, 6, 11])
+def test_the_table_is_what_the_solution_gives(k):
+    """A part of it made anew; between its rows it is as good as there."""
+    assert factors(REACTANCES[k]) == pytest.approx((CREST_FACTORS[k], POWER_FACTORS[k]), rel=2e-3)
+    between = (REACTANCES[k] + REACTANCES[k + 1]) / 2
+    assert (crest_factor(between), power_factor(between)) == pytest.approx(factors(between), rel=6e-3)
+
+
+def test_a_stiff_source_gives_the_closed_form_of_a_short_conduction():
+    """Without a choke: a resistance that lets a capacitor be filled about the crest, by the conduction angle alone."""
+    held = np.linspace(0.7, 0.99, 2001)
+    # Of a sine of crest 1 behind OWN, above a level that hardly moves: charge in = charge out.
+    half = np.arccos(held)
+    charge = 2 * (np.sin(half) - held * half) / OWN
+    peak, square = (1 - held) / OWN, ((half + np.sin(2 * half) / 2) - 4 * held * np.sin(half) + 2 * held**2 * half) / OWN**2
+    watts = held * charge / np.pi
+    # As a share of crest squared: half of it is what the resistance draws that the watts are told by.
+    k = int(np.argmin(np.abs(watts - 0.5)))
+    assert peak[k] / np.sqrt(square[k] / np.pi) == pytest.approx(CREST_FACTORS[0], rel=0.05)
+
+
+def test_the_sheet_tells_what_the_scope_draws():
+    design = of_sample("ferrite_push_pull_link_bridge")
+    inputs = replace(design.inputs(), choices={**design.inputs().choices, "load_3.type": "rectifier"})
+    sheet = design.model().solve(inputs)
+    drawn = picture(setting_from(sheet, "nominal_full")).drawn
+    assert drawn is not None
+    for name, there in (("crest_factor", drawn.crest_factor), ("power_factor", drawn.power_factor), ("crest_current", drawn.peak)):
+        assert sheet.value(f"filter.rectifier_{name}")[0] == pytest.approx(there, rel=0.02), name
+    plain = design.model().solve(design.inputs())
+    assert "no load of the list has a rectifier input" in plain.why_missing(plain.node("filter.rectifier_crest_factor").index, 0)

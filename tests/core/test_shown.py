@@ -14,6 +14,7 @@ from rhombos.core.lineups.tools import TOOLS
 from rhombos.core.magnetics.copper import MU0, RHO_70, RHO_100
 from rhombos.core.magnetics.winding import pulse_factor
 from rhombos.core.modulation.hard_share import hard_share
+from rhombos.core.modulation.rectifier_factors import CREST_FACTORS, POWER_FACTORS, REACTANCES
 from rhombos.core.stages.control.gate_guard import RESISTOR_WATTS
 from rhombos.core.stages.front.clamp import RATINGS
 from rhombos.core.stages.magnetics.transformer_core import table_flux
@@ -96,6 +97,8 @@ OPERATORS = {
     "energy\\uparrow": lambda x: next((w for w in ENERGIES if w >= x * (1 - 1e-9)), ENERGIES[-1]),
     "arrester\\uparrow": lambda x: next((w for w in ARRESTERS if w >= x * (1 - 1e-9)), ARRESTERS[-1]),
     "hard": _hard,
+    "CF": lambda x: np.interp(x, REACTANCES, CREST_FACTORS),
+    "PF": lambda x: np.interp(x, REACTANCES, POWER_FACTORS),
     "class": _class,
     "V_max": lambda *a: _extreme(max, *a),
     "V_min": lambda *a: _extreme(min, *a),

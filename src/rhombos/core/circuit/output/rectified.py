@@ -33,12 +33,17 @@ NEAR = 3e-4
 
 @dataclass(frozen=True)
 class Drawn:
-    """What meters show of a rectifier's current: rms, crest, watts, crest factor, power factor."""
+    """What meters show of a rectifier's current: rms, crest, watts; and the rms of the voltage that is left."""
 
     rms: float
     peak: float
     watts: float
-    power_factor: float
+    volts: float
+
+    @property
+    def power_factor(self) -> float:
+        """Watts over volt-amperes."""
+        return self.watts / (self.rms * self.volts)
 
     @property
     def crest_factor(self) -> float:
@@ -101,14 +106,13 @@ class Rectified:
         choke, output = (2 * np.fft.rfft(seen.at(name, times))[list(ORDERS)] / SAMPLES for name in ("choke", "output"))
         omega = 2 * np.pi * self.frequency * np.array(ORDERS)
         node = output + (self.filter.resistance + 1j * omega * self.filter.inductance) * choke
-        stored = sum(e.kind in "LC" for e in self._circuit().elements)
         # A phasor against the cosine; sines are told by theirs.
-        return replace(
-            self,
-            harmonics=tuple((1j * node).tolist()),
-            resistance=self.resistance * self.drawn().watts / self.power,
-            start=tuple(self.run.end[:stored].tolist()),
-        )
+        return replace(self.at_watts(), harmonics=tuple((1j * node).tolist()))
+
+    def at_watts(self) -> "Rectified":
+        """The same with the resistance that draws its watts behind this bridge, as far as one look tells; begun where this one rests."""
+        stored = sum(e.kind in "LC" for e in self._circuit().elements)
+        return replace(self, resistance=self.resistance * self.drawn().watts / self.power, start=tuple(self.run.end[:stored].tolist()))
 
     def near(self, other: "Rectified | None") -> bool:
         """Whether another stands behind as good as the same bridge, and draws as much."""
@@ -122,14 +126,14 @@ class Rectified:
         times = np.arange(4 * SAMPLES) / (4 * SAMPLES) / self.frequency
         current, volts = self.run.current("own", times), self.run.voltage("live", "0", times)
         rms, watts = float(np.sqrt(np.mean(current**2))), float(np.mean(current * volts))
-        return Drawn(rms, float(np.abs(current).max()), watts, watts / (rms * float(np.sqrt(np.mean(volts**2)))))
+        return Drawn(rms, float(np.abs(current).max()), watts, float(np.sqrt(np.mean(volts**2))))
 
 
-def begun(filter: Filter, power: float, voltage: float, frequency: float) -> Rectified:
-    """A rectifier's load before the period is solved: behind the bridge that gives a load of the same watts its volts."""
+def begun(filter: Filter, power: float, voltage: float, frequency: float, harmonics: tuple[complex, ...] = ()) -> Rectified:
+    """A rectifier's load before the period is solved: behind the bridge that gives a load of the same watts its volts, or one with these harmonics."""
     omega = 2 * np.pi * frequency
     drawn = power / voltage**2 + 1j * omega * filter.capacitance + 1 / (filter.damping_resistance + 1 / (1j * omega * filter.damping_capacitance))
     if np.isfinite(filter.load_resistance):
         drawn += 1 / (filter.load_resistance + 1j * omega * filter.load_inductance)
     first = np.sqrt(2) * voltage * (1 + (filter.resistance + 1j * omega * filter.inductance) * drawn)
-    return Rectified(filter, power, voltage, frequency, (complex(abs(first)), 0j, 0j), (np.sqrt(2) * 0.95 * voltage - 2 * DROP) ** 2 / power)
+    return Rectified(filter, power, voltage, frequency, harmonics or (complex(abs(first)), 0j, 0j), (np.sqrt(2) * 0.95 * voltage - 2 * DROP) ** 2 / power)

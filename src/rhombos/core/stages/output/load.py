@@ -96,6 +96,12 @@ def load_apparent_power(rated_power, count, power_factor):
     return rated_power * count / power_factor
 
 
+@load.build(unit="W", symbol="P_{r,i}", tex=r"{rectifier_input}\,{load_active_power}", source=SOURCE, title="Watts of rectifiers")
+def load_rectifier_power(rectifier_input, load_active_power):
+    """Active power of the row if it has a rectifier input, else none."""
+    return rectifier_input * load_active_power
+
+
 @load.build(
     unit="VA",
     symbol="Q_i",
@@ -321,6 +327,8 @@ word("rated_output_voltage", "V", "V_o", "Rated rms output voltage.", 230)
 word("load_active_power", "W", r"P", "Active power of the rows of the load list.", 800)
 word("load_reactive_power", "VA", r"Q", "Displacement reactive power of the rows.", 200)
 word("load_distortion_power", "VA", r"D", "Distortion power of the rows.", 0)
+word("load_rectifier_power", "W", "P_r", "Active power of the rows with rectifier input.", 0)
+word("brief_rectifier_power", "W", "P_r", "Active power of all loads with rectifier input.", 100)
 word("load_apparent_power", "VA", r"S", "Apparent power of the rows.", 850)
 word("starting_apparent_power", "VA", r"S_\mathrm{start}", "Apparent power of the start with the highest VA, all others running.", 1500)
 word("starting_active_power", "W", r"P_\mathrm{start}", "Active power of the start with the most watts, all others running.", 1150)

@@ -68,6 +68,12 @@ def brief_distortion_power(loads=every("load_distortion_power")):
     return loads
 
 
+@output.build(unit="W", symbol="P_r", tex=r"{loads}", source=SOURCE, title="Load list, rectifiers")
+def brief_rectifier_power(loads=every("load_rectifier_power")):
+    """Active power of all loads with rectifier input."""
+    return loads
+
+
 @output.build(unit="W", symbol=r"P_\mathrm{rated}", tex=r"{brief_active_power}", source=SOURCE)
 def rated_active_power(brief_active_power):
     """Rated active power: what "full load" means. From the load list; pin it to demand more."""

@@ -5,7 +5,7 @@ import numpy as np
 from rhombos.core.formulas.numeric import highest
 from rhombos.core.graph.declare import Move, every
 from rhombos.core.stages.magnetics.choke import declare_choke
-from rhombos.core.stages.output.output_filter_parts import output_filter
+from rhombos.core.stages.output.output_filter_rectifiers import output_filter
 from rhombos.core.vocabulary import word
 
 MUR = "Mohan, Undeland & Robbins, Power Electronics"
