@@ -2,6 +2,7 @@
 
 import csv
 import io
+from dataclasses import replace
 
 import numpy as np
 import pytest
@@ -15,6 +16,7 @@ from tests.core.trial import needs, strained
 
 COPPER = 8960.0
 RHO_20 = 1.72e-8
+TITLES_FIRST = next(iter(TITLES))
 
 
 @pytest.fixture(scope="module", name="built", params=[(id, n) for id in TITLES for n in (0, 1)], ids=lambda p: f"{p[0]}-{p[1] + 1}")
@@ -99,6 +101,17 @@ def test_small_parts_carry_the_sheet_s_values_in_words_that_can_be_typed_back(bu
         title = sheet.node(f"{gates}.gate_resistor_on").figure.title
         devices = sheet.value(f"{host}.switch_positions")[0] * sheet.value(f"{host}.switch_quantity")[0]
         assert row(rows, gates, title)["quantity"] == devices, "one for every device"
+
+
+@pytest.mark.parametrize(("school", "ordered"), [("bleeder", 0), ("switched", 2)])
+def test_what_is_not_fitted_is_not_ordered_and_what_is_costs_what_it_says(school, ordered):
+    design = of_sample(TITLES_FIRST)
+    model, inputs = design.model(), design.inputs()
+    sheet = model.solve(replace(inputs, choices={**inputs.choices, "link.discharge_school": school}))
+    rows = [r for r in parts_list(model, sheet) if r["place"] == "link"]
+    assert sum(r["what"].startswith("Discharge") for r in rows) == ordered
+    assert all(r["quantity"] > 0 for r in rows)
+    assert sum(r["total"] for r in rows) == pytest.approx(sheet.value("link.cost")[0])
 
 
 def test_only_the_push_pull_has_clamps_and_only_the_bridge_a_high_side_supply(built):

@@ -13,7 +13,7 @@ from rhombos.formats.words import Words
 
 
 def parts_list(model: Model, sheet: Sheet) -> list[dict[str, Any]]:
-    """Every part to order: place, what it is, rating needed, part picked, quantity, unit and total price."""
+    """Every part to order: place, what it is, rating needed, part picked, quantity, unit and total price. What is not fitted is not ordered."""
     rows: list[dict[str, Any]] = []
     for wired in model.wiring.picks:
         state, candidates = sheet.picks[wired.index], model.candidates[wired.index]
@@ -24,7 +24,7 @@ def parts_list(model: Model, sheet: Sheet) -> list[dict[str, Any]]:
         count = int(candidates.quantity[chosen]) * wired.pick.pieces
         rows.append(_row(wired.place, wired.pick.title, record["code"], record["description"], count, record["price"]))
     for place in model.wiring.lineup.places:
-        rows += [_ordered(sheet, place, order) for order in place.stage.orders]
+        rows += [row for order in place.stage.orders if (row := _ordered(sheet, place, order))["quantity"] != 0]
     return rows
 
 
