@@ -26,6 +26,7 @@ class Marked:
         self._values = values
         self._nodes = layout.plan.wiring.nodes
         self._made: Marks | None = None
+        self._masked: frozenset[int] | None = None
         self.causes: dict[int, list[Cause]] = {}
         self.ends: dict[int, Mask] = {}
         """Masks of figures that nothing reads; what they say is asked of them when somebody wants to know."""
@@ -37,7 +38,7 @@ class Marked:
 
     def clear(self) -> None:
         """All is known again."""
-        self._made = None
+        self._made = self._masked = None
         self.causes.clear()
         self.ends.clear()
 
@@ -100,19 +101,25 @@ class Marked:
         """0 known, 1 does not apply, 2 unknown, shaped as the values; None where all is known."""
         if index in self.ends:
             return self.ends[index]
-        if self._made is None or index not in self._marking.maybe:
+        if self._made is None or index not in self._found():
             return None
         layout, first = self._layout, -1 - self._marking.places[index]
         raw = self._made.all_masks()[:, first : first + layout.size[index]]
-        return self._values.shown(raw, layout.count[index]).astype(np.int8) if raw.any() else None
+        return self._values.shown(raw, layout.count[index]).astype(np.int8)
 
     def masks(self) -> dict[int, Mask]:
         """Of all figures that are unknown somewhere."""
         if self._made is None:
             return dict(self.ends)
-        vectors = np.flatnonzero(self._made.all_masks().any(axis=(0, 2)))
-        nodes = np.unique(self._marking.node_of[vectors]).tolist()
-        return self.ends | {i: mask for i in nodes if (mask := self.mask(i)) is not None}
+        return self.ends | {i: mask for i in sorted(self._found()) if (mask := self.mask(i)) is not None}
+
+    def _found(self) -> frozenset[int]:
+        """The figures with a mask, as they were marked last."""
+        if self._masked is None:
+            assert self._made is not None, "nothing is masked before something was marked"
+            vectors = np.flatnonzero(self._made.all_masks().any(axis=(0, 2)))
+            self._masked = frozenset(np.unique(self._marking.node_of[vectors]).tolist())
+        return self._masked
 
     @property
     def _marking(self) -> Marking:
@@ -127,6 +134,7 @@ class Marked:
     def _mark(self, program: Program, failed: NDArray[np.bool_] | None = None) -> None:
         self._values.flags.fill(0)
         self._values.mark(program, self._marks, failed)
+        self._masked = None
 
     def _masks_of(self, nodes: Sequence[int]) -> list[Mask]:
         return [mask for i in dict.fromkeys(nodes) if (mask := self.mask(i)) is not None]

@@ -54,12 +54,14 @@ def rectifier_power_factor(rectifier_reactance):
 
 @output_filter.build(
     unit="A",
+    low=0.0,
     symbol=r"\hat I_r",
-    source="crest factor times rms current",
+    source=SOLVED,
     title="Crest of rectifiers",
-    tex=r"{rectifier_crest_factor}\frac{brief_rectifier_power}{{rectifier_power_factor}\,{rated_output_voltage}}",
-    example=({"rectifier_crest_factor": 2.8, "brief_rectifier_power": 370, "rectifier_power_factor": 0.64, "rated_output_voltage": 230}, 7.03804),
+    empirical=True,
+    tex=r"\operatorname{CF}({rectifier_reactance})\frac{brief_rectifier_power}{\operatorname{PF}({rectifier_reactance})\,{rated_output_voltage}}",
+    example=({"rectifier_reactance": 0.007, "brief_rectifier_power": 370, "rated_output_voltage": 230}, 6.43813),
 )
-def rectifier_crest_current(rectifier_crest_factor, brief_rectifier_power, rectifier_power_factor, rated_output_voltage):
-    """Peak that all loads with rectifier draw together at the sine's crest."""
-    return rectifier_crest_factor * brief_rectifier_power / (rectifier_power_factor * rated_output_voltage)
+def rectifier_crest_current(rectifier_reactance, brief_rectifier_power, rated_output_voltage):
+    """Peak that all loads with rectifier draw together at the sine's crest: crest factor times rms current."""
+    return crest_factor(rectifier_reactance) * brief_rectifier_power / (power_factor(rectifier_reactance) * rated_output_voltage)
