@@ -11,7 +11,7 @@ from rhombos.core.graph.declare import Move, Option
 from rhombos.core.stages.link.dc_link import dc_link
 from rhombos.core.units import NOT_FITTED
 
-RC = "RC discharge"
+RC, DISCHARGE = "RC discharge", "Discharge"
 
 dc_link.choice(
     "discharge_school",
@@ -24,6 +24,7 @@ dc_link.choice(
     default="suited",
     sentence="How the link is discharged after switch-off.",
     title="Discharge",
+    group=DISCHARGE,
 )
 dc_link.give(
     "bleeder_heat",
@@ -72,6 +73,7 @@ for _name, _price, _what in (("discharge_resistor_price", 0.6, "discharge resist
 
 
 @dc_link.build(
+    group=DISCHARGE,
     unit="",
     whole=True,
     low=0.0,
@@ -94,6 +96,7 @@ def switched_discharge(wanted_discharge, highest_link, link_capacitance, capacit
 
 
 @dc_link.build(
+    group=DISCHARGE,
     unit="s",
     symbol=r"t_\mathrm{bl}",
     source="the time wanted, or what is left to the bleeder beside a switch",
@@ -106,6 +109,7 @@ def bleeder_time_wanted(backup_time, discharge_time_wanted, switched_discharge):
 
 
 @dc_link.build(
+    group=DISCHARGE,
     unit="Ω",
     symbol=r"R_\mathrm{bl}",
     source="RC discharge",
@@ -121,6 +125,7 @@ def bleeder(bleeder_time_wanted, link_capacitance, capacitance_tolerance, highes
 
 
 @dc_link.build(
+    group=DISCHARGE,
     unit="s",
     symbol=r"t_{60}",
     source="RC discharge",
@@ -142,6 +147,7 @@ dc_link.give(
 
 
 @dc_link.operation(
+    group=DISCHARGE,
     unit="W",
     symbol=r"P_\mathrm{bl}",
     source="Joule's law",
@@ -155,6 +161,7 @@ def bleeder_loss(link_voltage, bleeder):
 
 
 @dc_link.build(
+    group=DISCHARGE,
     unit="",
     whole=True,
     symbol=r"n_\mathrm{bl}",
@@ -169,25 +176,30 @@ def bleeder_pieces(highest_link, bleeder_piece_voltage, bleeder_loss, bleeder_pi
     return up(np.maximum(1.25 * highest_link / bleeder_piece_voltage, 2 * highest(bleeder_loss) / bleeder_piece_power))
 
 
-@dc_link.build(unit="Ω", symbol=r"R_{bl,1}", source="equal pieces", title="One bleeder resistor", tex=r"\frac{bleeder}{bleeder_pieces}")
+@dc_link.build(group=DISCHARGE, unit="Ω", symbol=r"R_{bl,1}", source="equal pieces", title="One bleeder resistor", tex=r"\frac{bleeder}{bleeder_pieces}")
 def bleeder_piece(bleeder, bleeder_pieces):
     """Value of one resistor of the bleeder; the next higher preferred value lengthens the discharge in proportion."""
     return bleeder / bleeder_pieces
 
 
-@dc_link.build(unit="V", symbol=r"V_\mathrm{bl}", source="equal pieces", title="Volts on a bleeder resistor", tex=r"\frac{highest_link}{bleeder_pieces}")
+@dc_link.build(
+    group=DISCHARGE, unit="V", symbol=r"V_\mathrm{bl}", source="equal pieces", title="Volts on a bleeder resistor", tex=r"\frac{highest_link}{bleeder_pieces}"
+)
 def bleeder_piece_stress(highest_link, bleeder_pieces):
     """Highest voltage on one resistor of the bleeder."""
     return highest_link / bleeder_pieces
 
 
-@dc_link.operation(unit="W", symbol=r"P_\mathrm{bl,1}", source="equal pieces", title="Watts in a bleeder resistor", tex=r"\frac{bleeder_loss}{bleeder_pieces}")
+@dc_link.operation(
+    group=DISCHARGE, unit="W", symbol=r"P_\mathrm{bl,1}", source="equal pieces", title="Watts in a bleeder resistor", tex=r"\frac{bleeder_loss}{bleeder_pieces}"
+)
 def bleeder_piece_loss(bleeder_loss, bleeder_pieces):
     """Power in one resistor of the bleeder."""
     return bleeder_loss / bleeder_pieces
 
 
 @dc_link.build(
+    group=DISCHARGE,
     unit="Ω",
     symbol=r"R_\mathrm{dis}",
     source=RC,
@@ -207,6 +219,7 @@ def discharge_resistor(switched_discharge, switched_time, link_capacitance, capa
 
 
 @dc_link.build(
+    group=DISCHARGE,
     unit="s",
     symbol=r"t_{60,\mathrm{both}}",
     source=RC,
@@ -221,6 +234,7 @@ def time_to_60(bleeder, discharge_resistor, link_capacitance, capacitance_tolera
 
 
 @dc_link.build(
+    group=DISCHARGE,
     unit="J",
     low=0.0,
     symbol=r"E_\mathrm{dis}",
@@ -235,6 +249,7 @@ def discharge_energy(switched_discharge, link_capacitance, capacitance_tolerance
 
 
 @dc_link.build(
+    group=DISCHARGE,
     unit="J",
     low=0.0,
     symbol=r"E_\mathrm{dis,rat}",
@@ -251,6 +266,7 @@ def discharge_pulse_energy(discharge_energy):
 
 
 @dc_link.build(
+    group=DISCHARGE,
     unit="A",
     low=0.0,
     symbol=r"I_\mathrm{dis}",
@@ -265,6 +281,7 @@ def discharge_current(highest_link, discharge_resistor):
 
 
 @dc_link.build(
+    group=DISCHARGE,
     unit="W",
     low=0.0,
     symbol=r"P_\mathrm{stuck}",

@@ -11,6 +11,7 @@ NONE = "no load of the list has a rectifier input"
 
 
 @output_filter.build(
+    group="Rectifier loads",
     unit="",
     symbol="x_r",
     low=0.0,
@@ -25,6 +26,7 @@ def rectifier_reactance(output_frequency, filter_inductance, brief_rectifier_pow
 
 
 @output_filter.build(
+    group="Rectifier loads",
     unit="",
     symbol=r"\mathrm{CF}_r",
     source=SOLVED,
@@ -39,6 +41,7 @@ def rectifier_crest_factor(rectifier_reactance):
 
 
 @output_filter.build(
+    group="Rectifier loads",
     unit="",
     symbol=r"\mathrm{PF}_r",
     source=SOLVED,
@@ -53,6 +56,7 @@ def rectifier_power_factor(rectifier_reactance):
 
 
 @output_filter.build(
+    group="Rectifier loads",
     unit="A",
     low=0.0,
     symbol=r"\hat I_r",
