@@ -277,7 +277,8 @@ def test_readings_obey_kirchhoff(name):
         mean = {r.name: r.mean for r in told.parts}
         largest = max(max(r.rms for r in told.parts), 1e-12)
         sums = dict.fromkeys({n for p in schematic.parts for n in schematic.ends(p)}, 0.0)
-        for part in schematic.parts:
+        assert set(mean) == {p["name"] for p in drawn(seen)["parts"]}, "what is drawn is read"
+        for part in (p for p in schematic.parts if p.name in mean):
             plus, minus = schematic.ends(part)
             sums[plus] -= mean[part.name]
             sums[minus] += mean[part.name]
@@ -337,3 +338,28 @@ def test_the_link_falls_to_60_volts_when_the_sheet_says(school):
     reached = np.interp(-60.0, [-v for v in volts.values], volts.times)
     assert reached * (1 + seen.at("capacitance_tolerance")) == pytest.approx(seen.at("time_to_60"), rel=1e-2)
     assert volts.values[0] == pytest.approx(seen.at("highest_link"), rel=1e-3)
+
+
+@pytest.mark.parametrize(
+    ("school", "lowest", "highest"), [("keyed", -1.01, -0.99), ("shunt", -0.2, -0.02), ("series_diode", -1e-3, 1e-3), ("series_switch", -1e-3, 1e-3)]
+)
+def test_the_wrong_way_round_reaches_the_bank_as_its_school_says(school, lowest, highest):
+    """With nothing but a key the bank is turned over; a shunt diode holds it near nothing while the fuse clears; a series part lets nothing through."""
+    design = of_sample("ferrite_push_pull_link_bridge")
+    model, inputs = design.model(), design.inputs()
+    sheet = model.solve(replace(inputs, choices={**inputs.choices, "polarity.polarity_school": school}))
+    seen = Seen(model, sheet, model.wiring.lineup.place("polarity"), sheet.corners.ids.index("nominal_full"))
+    found = run(seen)
+    rest, volts = seen.at("open_circuit_voltage"), found.voltage("bank", "0", found.times())
+    assert lowest * rest <= volts.min() <= highest * rest
+    drawn_there = [p["name"] for p in drawn(seen)["parts"]]
+    assert ("shunt_diode" in drawn_there) == (school == "shunt")
+    served = run(seen, 1).voltage("bank", "0", np.array([run(seen, 1).seconds]))[0]
+    drop = seen.at("series_drop") if school == "series_diode" else 0.0
+    assert served == pytest.approx(rest - drop, rel=2e-3), "the right way round it is filled"
+    if school == "shunt":
+        current = np.abs(found.current("line", found.times())).max()
+        assert current == pytest.approx(rest / (seen.at("pack_resistance") + seen.at("line_resistance")), rel=0.15)
+        (turn, _) = found.spans("fuse")[0]
+        assert turn == 0.0
+        assert found.spans("fuse")[0][1] == pytest.approx(seen.at("clearing_heat") * ((seen.at("pack_resistance") + seen.at("line_resistance")) / rest) ** 2)

@@ -38,7 +38,7 @@ def drawn(seen: Seen) -> dict[str, Any]:
         "right": max(x for x, _ in points),
         "top": min(y for _, y in points),
         "bottom": max(y for _, y in points),
-        "parts": [part_drawn(seen, schematic, part, worst) for part in schematic.parts],
+        "parts": [part_drawn(seen, schematic, part, worst) for part in schematic.parts if not part.across or is_fitted(part, seen.at)],
         "wires": [list(map(list, wire)) for wire in schematic.wires],
         "dots": list(map(list, schematic.dots)),
         "grounds": list(map(list, schematic.grounds)),

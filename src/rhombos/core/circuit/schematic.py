@@ -39,7 +39,7 @@ class Part:
     A sine has its amplitude as value and a `frequency`, a switch and a diode their resistance when on, a diode a
     `forward` voltage; `off` is their resistance when off. `pick` is the pick, or `order` the row of the parts list, that it stands for; `checks` are the
     judgements that mark it. A `neighbour` stands for what is joined here: drawn pale, bought elsewhere. `fitted` is a
-    figure that is 0 where the part is not there: a wire stands in its place. An inductor `saturates` at so many amperes:
+    figure that is 0 where the part is not there: a wire stands in its place, or nothing where it stands `across`. An inductor `saturates` at so many amperes:
     beyond, BEYOND of its inductance is left.
     """
 
@@ -57,6 +57,7 @@ class Part:
     checks: tuple[str, ...] = ()
     neighbour: bool = False
     fitted: str = ""
+    across: bool = False
     saturates: str = ""
 
     @property

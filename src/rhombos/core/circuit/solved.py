@@ -28,6 +28,8 @@ def circuit_of(schematic: Schematic, at: Callable[[str], float]) -> Switched:
     for part in schematic.parts:
         plus, minus = schematic.ends(part)
         if not is_fitted(part, at):
+            if part.across:
+                continue
             elements.append(Element("R", part.name, plus, minus, LEAST_RESISTANCE))
             continue
         value = sum(_amount(a, at, part) for a in part.value)
@@ -154,6 +156,9 @@ class Probable(Protocol):
     def switches(self) -> frozenset[str]:
         """What is turned on and off in it."""
 
+    def has(self, part: str) -> bool:
+        """Whether a part is there."""
+
     @property
     def saturated(self) -> list[str]:
         """The cores that saturate in it."""
@@ -208,14 +213,14 @@ def probed(schematic: Schematic, run: Probable, probes: Sequence[str]) -> Probed
 def readings(schematic: Schematic, run: Probable) -> Readings:
     """Means and rms values of all nodes and parts, exact."""
     nodes = sorted({n for p in schematic.parts for n in schematic.ends(p)} - {GROUND})
-    parts = [p.name for p in schematic.parts]
+    parts = [p.name for p in schematic.parts if run.has(p.name)]
     of_nodes, of_parts = run.told(nodes, parts)
     return Readings(*(tuple(Reading(n, *both) for n, both in zip(names, told, strict=True)) for names, told in ((nodes, of_nodes), (parts, of_parts))))
 
 
 def _reader(schematic: Schematic, run: Probable, probe: str) -> Callable[[Array], Any]:
     kind, _, name = probe.partition(" ")
-    parts = {p.name for p in schematic.parts}
+    parts = {p.name for p in schematic.parts if run.has(p.name)}
     nodes = {n for p in schematic.parts for n in schematic.ends(p)}
     if kind == "i" and name in parts:
         return lambda times: run.current(name, times)

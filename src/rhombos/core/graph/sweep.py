@@ -21,6 +21,7 @@ KNOTS = 200
 """Into about so many chunks many values are cut, each begun from a sheet at either end."""
 LEAST, MOST = 32, 128
 """Values of a chunk: more, and their numbers leave the cache; fewer, and Python between them takes the time."""
+THREADS = os.cpu_count() or 1
 WORTH_WHILE = 1000
 """How many values it takes for that to pay."""
 
@@ -66,9 +67,8 @@ def sweep(model: Model, sheet: Sheet, key: str, values: Values, goal: str, corne
         return np.concatenate([at_work(k, chunks[k]) for k in mine])
 
     # Machine code runs without the interpreter, so stretches run beside one another.
-    count = os.cpu_count() or 1
-    each = -(-len(cuts) // count)
-    with ThreadPoolExecutor(count) as pool:
+    each = -(-len(cuts) // THREADS)
+    with ThreadPoolExecutor(THREADS) as pool:
         return np.concatenate(list(pool.map(part, [range(len(cuts))[k : k + each] for k in range(0, len(cuts), each)])))
 
 
@@ -78,8 +78,9 @@ Work = Callable[[int, Values], Values]
 
 def curves(asked: Asked, knots: Values) -> dict[int, CubicSpline] | None:
     """Where the loops rest, by starting value, as curves through sheets solved at the knots; None where one of them has no operation."""
-    known = asked.solved(knots)
-    tears = {t: known.values[t] for item in asked.model.plan(asked.sheet.pinned).items for t in item.tears}
+    with ThreadPoolExecutor(THREADS) as pool:
+        known = list(pool.map(asked.solved, np.array_split(knots, THREADS)))
+    tears = {t: np.concatenate([k.values[t] for k in known]) for item in asked.model.plan(asked.sheet.pinned).items for t in item.tears}
     if not all(np.isfinite(v).all() for v in tears.values()):
         return None
     return {t: CubicSpline(knots, v) for t, v in tears.items()}

@@ -97,6 +97,10 @@ class PeriodRun:
         """None is drawn here."""
         return frozenset()
 
+    def has(self, part: str) -> bool:
+        """Whether a part is there: all of the filter's are."""
+        return bool(part)
+
     @property
     def saturated(self) -> list[str]:
         """Its choke is linear."""

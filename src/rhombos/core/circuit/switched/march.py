@@ -124,6 +124,10 @@ class Run:
         """What is turned on and off in it."""
         return frozenset(s.name for s in self.states.circuit.switches)
 
+    def has(self, part: str) -> bool:
+        """Whether a part is there."""
+        return part in self.stretches[0].modes.branches
+
     @property
     def saturated(self) -> list[str]:
         """The cores that saturate in it."""

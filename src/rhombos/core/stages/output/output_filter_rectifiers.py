@@ -69,3 +69,6 @@ def rectifier_power_factor(rectifier_reactance):
 def rectifier_crest_current(rectifier_reactance, brief_rectifier_power, rated_output_voltage):
     """Peak that all loads with rectifier draw together at the sine's crest: crest factor times rms current."""
     return crest_factor(rectifier_reactance) * brief_rectifier_power / (power_factor(rectifier_reactance) * rated_output_voltage)
+
+
+__all__ = ["output_filter"]

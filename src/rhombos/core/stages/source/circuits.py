@@ -2,10 +2,11 @@
 
 import numpy as np
 
-from rhombos.core.circuit.schematic import Course, Joints, Part, Schematic
+from rhombos.core.circuit.schematic import Course, Joints, Part, Schematic, Worked
 from rhombos.core.circuit.switched.elements import Event
 from rhombos.core.graph.pictures import Seen
 from rhombos.core.stages.source.cutoff import cutoff
+from rhombos.core.stages.source.polarity import polarity
 from rhombos.core.stages.source.precharge import precharge
 from rhombos.core.stages.source.source_input import source_input
 
@@ -135,3 +136,85 @@ def start_seen(seen: Seen) -> Course:
     tap = (before / legs[0] + seen.at("output_high") / legs[2]) / (1 / legs).sum()
     falls = (Event(0.0, {}, {"pack": before}), Event(0.25 * seconds, {}, {"pack": fallen}), Event(1.25 * seconds, {}, {"pack": before}))
     return Course(2 * seconds, falls, repeats=False, start={"filter": float(tap)})
+
+
+SCHOTTKY, SHUNT, BODY = 5e-3, 1e-3, 0.8
+"""Ω of the diodes beyond their forward voltage, and the volts of a body diode or a shunt diode."""
+
+_BARE = Worked(("line_resistance", "polarity_resistance"), lambda line, series: line - series)
+"""The line without the series part, which the sheet counts into it."""
+
+polarity.draw(
+    Schematic(
+        (
+            Part("source", "battery", (0, 0), (0, 5), ("open_circuit_voltage",), neighbour=True),
+            Part("resistor", "line", (0, 0), (3, 0), ("pack_resistance", _BARE), "Pack and line", neighbour=True),
+            Part("switch", "fuse", (3, 0), (6, 0), (CONTACT,), "Fuse", neighbour=True),
+            Part(
+                "diode",
+                "series_diode",
+                (6, 0),
+                (9, 0),
+                (SCHOTTKY,),
+                "Series diode",
+                forward="series_drop",
+                order="Series diode",
+                checks=("series_part", "series_heat"),
+                fitted="by_series_diode",
+            ),
+            Part(
+                "switch",
+                "series_switch",
+                (9, 0),
+                (12, 0),
+                ("series_resistance",),
+                "Series MOSFET",
+                order="Series MOSFET",
+                checks=("series_part", "series_heat"),
+                fitted="by_series_switch",
+            ),
+            Part("diode", "body", (9, -2.5), (12, -2.5), (SCHOTTKY,), "Body", forward=BODY, fitted="by_series_switch", across=True),
+            Part(
+                "diode",
+                "shunt_diode",
+                (12, 5),
+                (12, 0),
+                (SHUNT,),
+                "Shunt diode",
+                forward=BODY,
+                order="Shunt diode",
+                checks=("shunt_diode",),
+                fitted="by_shunt_diode",
+                across=True,
+            ),
+            Part("resistor", "bank_resistance", (16, 0), (16, 2.5), ("bank_resistance",), "Its resistance", neighbour=True),
+            Part("capacitor", "bank", (16, 2.5), (16, 5), ("bank_capacitance",), "Bulk capacitors", neighbour=True),
+        ),
+        (((9, 0), (9, -2.5)), ((12, 0), (12, -2.5)), ((12, 0), (16, 0)), ((0, 5), (16, 5))),
+        ((0, 5),),
+        {"pack": (0, 0), "bank": (16, 0)},
+    )
+)
+
+
+def _in_the_way(seen: Seen) -> float:
+    """Resistance from the cells to the bank."""
+    return seen.at("pack_resistance") + seen.at("line_resistance")
+
+
+@polarity.look("The wrong way round", "v bank", "i line")
+def reversed_(seen: Seen) -> Course:
+    """The pack is put on the wrong way round, all contacts closed: what reaches the bank, until the fuse clears where it must."""
+    volts, resistance = seen.at("open_circuit_voltage"), _in_the_way(seen)
+    clears = seen.at("clearing_heat") * (resistance / volts) ** 2
+    filling = 5 * (resistance + seen.at("bank_resistance")) * seen.at("bank_capacitance")
+    blown = (Event(clears, {"fuse": False}),) if seen.at("by_shunt_diode") else ()
+    begun = Event(0.0, {"fuse": True}, {"battery": -volts})
+    return Course(2 * max(filling, clears if blown else 0.0), (begun, *blown), repeats=False)
+
+
+@polarity.look("In service", "v bank", "i line")
+def in_service(seen: Seen) -> Course:
+    """The right way round: the bank is filled through what stands in the line (without its precharge)."""
+    filling = 5 * (_in_the_way(seen) + seen.at("bank_resistance")) * seen.at("bank_capacitance")
+    return Course(2 * filling, (Event(0.0, {"fuse": True, "series_switch": True}),), repeats=False)
