@@ -75,8 +75,10 @@ def test_every_element_has_a_value_at_every_corner_of_every_line_up(id, sheets):
             if place.stage.schematic is None:
                 continue
             made = circuit_of(place.stage.schematic, seen.at)
-            assert len(made.elements) + len(made.switches) + len(made.diodes) == len(place.stage.schematic.parts)
             shown = drawn(seen)
+            assert {e.name for e in (*made.elements, *made.switches, *made.diodes)} == {p["name"] for p in shown["parts"]}, "solved is what is drawn"
+            left_out = {p.name for p in place.stage.schematic.parts} - {p["name"] for p in shown["parts"]}
+            assert left_out <= {p.name for p in place.stage.schematic.parts if p.across}
             assert all(part["text"] != "not known" for part in shown["parts"])
             assert all(part["figure"] is None or part["figure"] in model.wiring.index for part in shown["parts"])
 
@@ -352,8 +354,12 @@ def test_the_wrong_way_round_reaches_the_bank_as_its_school_says(school, lowest,
     found = run(seen)
     rest, volts = seen.at("open_circuit_voltage"), found.voltage("bank", "0", found.times())
     assert lowest * rest <= volts.min() <= highest * rest
-    drawn_there = [p["name"] for p in drawn(seen)["parts"]]
-    assert ("shunt_diode" in drawn_there) == (school == "shunt")
+    shown = drawn(seen)
+    there = {p["name"] for p in shown["parts"]}
+    assert ("shunt_diode" in there) == (school == "shunt")
+    assert ("body" in there) == (school == "series_switch")
+    # No wire leads to what is not there.
+    assert (min(y for wire in shown["wires"] for _, y in wire) < 0) == (school == "series_switch")
     served = run(seen, 1).voltage("bank", "0", np.array([run(seen, 1).seconds]))[0]
     drop = seen.at("series_drop") if school == "series_diode" else 0.0
     assert served == pytest.approx(rest - drop, rel=2e-3), "the right way round it is filled"

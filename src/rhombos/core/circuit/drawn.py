@@ -5,7 +5,7 @@ from typing import Any
 import numpy as np
 
 from rhombos.core.circuit.network import CircuitError
-from rhombos.core.circuit.schematic import Part, Schematic
+from rhombos.core.circuit.schematic import Part, Schematic, holding, meeting
 from rhombos.core.circuit.solved import Probable, Probed, Readings, is_fitted, looked, number_of, probed, readings
 from rhombos.core.graph.errors import Unknown
 from rhombos.core.graph.pictures import Seen
@@ -28,7 +28,11 @@ def drawn(seen: Seen) -> dict[str, Any]:
     """What the page draws of a place's schematic, in plain values."""
     schematic = schematic_of(seen)
     worst = worst_of(seen)
-    points = [p for part in schematic.parts for p in (part.start, part.end)] + [p for wire in schematic.wires for p in wire]
+    parts = [p for p in schematic.parts if not p.across or is_fitted(p, seen.at)]
+    ends = [p for part in parts for p in (part.start, part.end)]
+    # Where a part across something is not there, the wires to it are not either.
+    wires = schematic.wires if len(parts) == len(schematic.parts) else holding(schematic.wires, {*ends, *schematic.grounds})
+    points = ends + [p for wire in wires for p in wire]
     first: dict[str, tuple[float, float]] = {}
     for part in schematic.parts:
         for name, point in zip(schematic.ends(part), (part.start, part.end), strict=True):
@@ -38,9 +42,9 @@ def drawn(seen: Seen) -> dict[str, Any]:
         "right": max(x for x, _ in points),
         "top": min(y for _, y in points),
         "bottom": max(y for _, y in points),
-        "parts": [part_drawn(seen, schematic, part, worst) for part in schematic.parts if not part.across or is_fitted(part, seen.at)],
-        "wires": [list(map(list, wire)) for wire in schematic.wires],
-        "dots": list(map(list, schematic.dots)),
+        "parts": [part_drawn(seen, schematic, part, worst) for part in parts],
+        "wires": [list(map(list, wire)) for wire in wires],
+        "dots": list(map(list, meeting(wires, ends, schematic.grounds))),
         "grounds": list(map(list, schematic.grounds)),
         "nodes": [
             {"name": name, "at": list(schematic.nodes.get(name, point)), "named": name in schematic.nodes} for name, point in first.items() if name != "0"

@@ -241,6 +241,25 @@ def meeting(wires: Sequence[Sequence[Point]], ends: Sequence[Point], grounds: Se
     return tuple(sorted(p for p in {*ends, *grounds, *(p for s in segments for p in s)} if meet(p) > 2))
 
 
+def holding(wires: Sequence[Sequence[Point]], held: set[Point]) -> tuple[tuple[Point, ...], ...]:
+    """The wires as far as one of the points `held`, or another wire that leads to one, hangs on them."""
+    left: list[tuple[Point, Point]] = [s for wire in wires for s in pairwise(wire)]
+    while True:
+        used = held | {p for wire in left for p in wire if sum(lies_on(p, *other) for other in left) > 1}
+        shorter = [cut for wire in left if (cut := _cut(wire, used)) is not None]
+        if shorter == left:
+            return tuple(left)
+        left = shorter
+
+
+def _cut(wire: tuple[Point, Point], used: set[Point]) -> tuple[Point, Point] | None:
+    """A wire from the first to the last of what hangs on it; None where that is one place only."""
+    on = sorted(p for p in used if lies_on(p, *wire))
+    if len(on) < 2:
+        return None
+    return (on[0], on[-1]) if wire[0] <= wire[1] else (on[-1], on[0])
+
+
 def _figures(*amounts: Amount) -> tuple[str, ...]:
     return tuple(name for a in amounts for name in ((a,) if isinstance(a, str) else a.names if isinstance(a, Worked) else ()))
 

@@ -6,7 +6,7 @@ from itertools import pairwise
 from typing import Any
 
 from rhombos.core.circuit.drawn import part_drawn, worst_of
-from rhombos.core.circuit.schematic import Joints, Part, Point, Schematic, lies_on, meeting
+from rhombos.core.circuit.schematic import Joints, Part, Point, Schematic, holding, meeting
 from rhombos.core.graph.errors import Unknown, WiringError
 from rhombos.core.graph.model import Model
 from rhombos.core.graph.pictures import Seen
@@ -83,21 +83,7 @@ def _own(schematic: Schematic, joints: Joints) -> tuple[tuple[Part, ...], tuple[
     """What a place draws itself: its parts, the neighbours that nobody else draws, and the wires as far as something hangs on them."""
     parts = tuple(p for p in schematic.parts if not p.neighbour or p.name in joints.keeps)
     held = {p for part in parts for p in (part.start, part.end)} | set(joints.into) | set(joints.out)
-    wires = [s for wire in (*schematic.wires, *joints.wires) for s in pairwise(wire)]
-    while True:
-        used = held | {p for wire in wires for p in wire if sum(lies_on(p, *other) for other in wires) > 1}
-        shorter = [cut for wire in wires if (cut := _cut(wire, used)) is not None]
-        if shorter == wires:
-            return parts, tuple(wires)
-        wires = shorter
-
-
-def _cut(wire: tuple[Point, Point], used: set[Point]) -> tuple[Point, Point] | None:
-    """A wire from the first to the last of what hangs on it; None where that is one place only."""
-    on = sorted(p for p in used if lies_on(p, *wire))
-    if len(on) < 2:
-        return None
-    return (on[0], on[-1]) if wire[0] <= wire[1] else (on[-1], on[0])
+    return parts, holding((*schematic.wires, *joints.wires), held)
 
 
 def _points(parts: Sequence[Part], wires: Sequence[tuple[Point, ...]]) -> list[Point]:
