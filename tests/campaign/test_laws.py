@@ -92,3 +92,29 @@ def test_what_is_decided_can_be_pinned_where_it_is(answers):
 
 def _unknown(sheet):
     return sum(int(mask.any()) for mask in sheet.masks.values())
+
+
+def test_half_a_per_cent_more_load_moves_things_by_named_jumps(answers):
+    """Where no part, no whole number and no preferred value is another, half a per cent more load moves set-point, idle and cost by no more than a few times that."""
+    asked = 0
+    for design, id, told, sheet in answers[:120]:
+        if told.unknown:
+            continue
+        model = design.model_copy(update={"lineup": id}).model()
+        more = model.solve(_loaded(design, 1.005).inputs())
+        jumped = _jumps(model, sheet, more)
+        if jumped or more.masks.keys() != sheet.masks.keys():
+            continue
+        asked += 1
+        for key, most in (("link.link_setpoint", 0.0), ("totals.total_cost", 0.01), ("totals.total_mass", 0.01)):
+            assert more.value(key)[0] == pytest.approx(sheet.value(key)[0], rel=max(most, 1e-9)), f"{design.title} in {id}: {key}"
+        idle = [s.at("totals.total_loss", "nominal_none") for s in (sheet, more)]
+        assert idle[1] == pytest.approx(idle[0], rel=0.01), f"{design.title} in {id}: idle"
+    assert asked >= 10, "some have no jump"
+
+
+def _jumps(model, one, other):
+    """The parts that differ, and the decided numbers that are another step: what the sheet names as changed."""
+    parts = [model.wiring.nodes[i].key for i in one.picks if int(one.picks[i].chosen) != int(other.picks[i].chosen)]
+    decided = [n.key for n in model.wiring.nodes if n.figure.decided and not np.isclose(one.value(n.key)[0], other.value(n.key)[0], rtol=0.02, equal_nan=True)]
+    return parts + decided
