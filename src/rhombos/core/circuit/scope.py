@@ -25,8 +25,8 @@ FINE = 1 << 16
 """Samples of the stepped voltage for its harmonics."""
 REGULATED, CLOSE = 4, 2e-4
 """How often the modulation index is corrected, and how near the output is to come."""
-MOST_ROUNDS = 12
-"""The same where a rectifier's current and the bridge go round with one another."""
+ROUGH, MOST_ROUNDS = 3, 12
+"""Rounds in which who conducts in dead times is looked at once only, and all rounds, where a rectifier's current and the bridge go round with one another."""
 NOWHERE: Array = np.empty(0)
 
 
@@ -249,16 +249,17 @@ def output_period(setting: Setting) -> Period:
     made, index = circuit(setting), setting.index
     direction = _direction(setting)
     rectified = begun(made.filter, setting.rectifier_power, setting.voltage, setting.frequency) if made.imposed else None
+    rough = 2 if rectified is None else ROUGH
     for k in range(REGULATED if rectified is None else MOST_ROUNDS):
         legs = sine_legs(index, setting.frequency, setting.carrier, unipolar=setting.unipolar, natural=setting.natural)
         slots = slots_of(legs, 1 / setting.frequency, setting.dead_time)
         imposed = None if rectified is None else rectified.imposed(slots)
-        solved = solve(made, slots, np.where(direction(slots.begins) >= 0, 1, -1), imposed=imposed, roughly=k == 0)
+        solved = solve(made, slots, np.where(direction(slots.begins) >= 0, 1, -1), imposed=imposed, roughly=k < rough)
         seen = Reading(made, solved)
         stands = float(np.sqrt(np.mean(seen.at("output", np.arange(SAMPLES // 2) / (SAMPLES // 2) * solved.period) ** 2)))
         wanted = min(index * setting.voltage / stands, 1.0)
         following = None if rectified is None else rectified.seen(seen)
-        if k and abs(wanted / index - 1) < CLOSE and (rectified is None or rectified.near(following)):
+        if k >= rough and abs(wanted / index - 1) < CLOSE and (rectified is None or rectified.near(following)):
             break
         index, rectified = wanted, following
         direction = _as_solved(solved)

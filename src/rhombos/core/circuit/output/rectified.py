@@ -111,8 +111,10 @@ class Rectified:
 
     def at_watts(self) -> "Rectified":
         """The same with the resistance that draws its watts behind this bridge, as far as one look tells; begun where this one rests."""
-        stored = sum(e.kind in "LC" for e in self._circuit().elements)
-        return replace(self, resistance=self.resistance * self.drawn().watts / self.power, start=tuple(self.run.end[:stored].tolist()))
+        circuit = self._circuit()
+        stored = sum(e.kind in "LC" for e in circuit.elements)
+        watts = self.run.heat("own", "watts", *(d.name for d in circuit.diodes)) / self.run.seconds
+        return replace(self, resistance=self.resistance * watts / self.power, start=tuple(self.run.end[:stored].tolist()))
 
     def near(self, other: "Rectified | None") -> bool:
         """Whether another stands behind as good as the same bridge, and draws as much."""
