@@ -82,6 +82,15 @@ def test_a_goal_that_nothing_moves_is_what_it_was_and_a_value_outside_is_refused
         sweep(model, sheet, "bridge.pad_resistance", np.linspace(-1.0, 1.0, COUNT), "totals.efficiency")
 
 
+def test_what_asks_whether_a_loop_is_iterated_is_not_worked_out_once_for_all():
+    """Once for all nothing is iterated; in a loop's passes a junction that runs away is bounded."""
+    model, sheet = solved("ferrite_push_pull_link_bridge")
+    key, goal = "load_3.rated_power", "totals.efficiency"
+    asked = model.sweeping(sheet.pinned, len(sheet.corners.ids), model.wiring.index[key], model.wiring.index[goal])
+    assert asked is not None
+    assert not {CODE["iterating"], CODE["trying"]} & set(asked.once.records[::WORDS].tolist())
+
+
 def test_many_values_of_a_question_are_made_native_beside_the_work(monkeypatch):
     model, sheet = solved("ferrite_push_pull_link_bridge")
     key, goal = "load_3.rated_power", "front.junction_temperature"

@@ -34,39 +34,32 @@ class Stretch:
     written: frozenset[int]
 
 
-def fused(programs: Sequence[NDArray[np.int64]], shared: int, read: frozenset[int]) -> list[NDArray[np.int64]]:
-    """The programs with their stretches made into functions.
+def fused(programs: Sequence[NDArray[np.int64]], shared: int, read: frozenset[int]) -> tuple[list[NDArray[np.int64]], object]:
+    """The programs with their stretches made into functions, and what has to be kept for as long as they may be run.
 
     `shared` are the vectors of the bench that more than one program uses, `read` the rows of the block that somebody
     else reads, or a program itself when it is worked through again. Takes a second or so for a thousand records; the interpreter is free for most of it.
     """
     tables = [p.reshape(-1, WORDS) for p in programs]
-    found = [stretches(table, shared, read | _rows_of(others)) for table, others in _each_and_others(tables)]
-    module = ir.Module("fused")
-    vectored = MACHINE.vectored()
-    for k, (table, mine) in enumerate(zip(tables, found, strict=True)):
-        for stretch in mine:
-            _Function(module, f"stretch_{k}_{stretch.first}", vectored=vectored).lower(table, stretch)
+    read_by = [_rows_of(table) for table in tables]
+    found = [stretches(table, shared, read.union(*read_by[:k], *read_by[k + 1 :])) for k, table in enumerate(tables)]
+    module, vectored = ir.Module("fused"), MACHINE.vectored()
     names = [[f"stretch_{k}_{s.first}" for s in mine] for k, mine in enumerate(found)]
-    addresses = MACHINE.link(module, [name for mine in names for name in mine])
-    return [_with(table, mine, [addresses[n] for n in of]).reshape(-1) for table, mine, of in zip(tables, found, names, strict=True)]
+    for table, mine, called in zip(tables, found, names, strict=True):
+        for stretch, name in zip(mine, called, strict=True):
+            _Function(module, name, vectored=vectored).lower(table, stretch)
+    addresses, native = MACHINE.link(module, [name for called in names for name in called])
+    return [_with(table, mine, [addresses[n] for n in called]).reshape(-1) for table, mine, called in zip(tables, found, names, strict=True)], native
 
 
-def _each_and_others(tables: Sequence[NDArray[np.int64]]) -> list[tuple[NDArray[np.int64], list[NDArray[np.int64]]]]:
-    return [(table, [t for k, t in enumerate(tables) if k != j]) for j, table in enumerate(tables)]
-
-
-def _rows_of(tables: Sequence[NDArray[np.int64]]) -> frozenset[int]:
-    """All that these programs read, vector by vector."""
-    return frozenset(vector for table in tables for record in table.tolist() for vector in _reads(record))
+def _rows_of(table: NDArray[np.int64]) -> frozenset[int]:
+    """All that a program reads, vector by vector."""
+    return frozenset(vector for record in table.tolist() for vector in _reads(record))
 
 
 def operands(record: Sequence[int]) -> list[tuple[int, int]]:
-    """Where a record's operands lie, and how they step."""
-    name = OPERATIONS[record[0]]
-    if name == "decide":
-        return [(record[1], 1), (record[3], 1), (record[7], 1)]
-    return [(record[3 + 2 * n], record[4 + 2 * n]) for n in range(operands_of(name))]
+    """Where a record's operands lie, and how they step (a held build decides nothing)."""
+    return [(record[3 + 2 * n], record[4 + 2 * n]) for n in range(operands_of(OPERATIONS[record[0]]))]
 
 
 def _vectors(place: int, count: int) -> list[int]:

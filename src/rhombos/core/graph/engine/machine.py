@@ -24,7 +24,6 @@ class Machine:
         self._lock = threading.Lock()
         self._engine: Any = None
         self._vectored = False
-        self._linked: list[Any] = []
         self.run: Callable[[int, int, int, int, int, int], None] = self._first_run
         self.iterate: Callable[[int, int, int, int, int, int, float, int], None] = self._first_iterate
         self.judge: Callable[[int, int], None] = self._first_judge
@@ -57,13 +56,11 @@ class Machine:
         self.ready()
         return self._vectored
 
-    def link(self, module: ir.Module, names: Sequence[str]) -> dict[str, int]:
-        """Make functions native beside the kernels; where each lies. They stay for as long as the process does."""
+    def link(self, module: ir.Module, names: Sequence[str]) -> tuple[dict[str, int], object]:
+        """Make functions native beside the kernels: where each lies, and what has to be kept for as long as one may be called."""
         self.ready()
         engine = _engine(module)
-        with self._lock:
-            self._linked.append(engine)
-        return {name: engine.get_function_address(name) for name in names}
+        return {name: engine.get_function_address(name) for name in names}, engine
 
     def _first_run(self, *words: int) -> None:
         self.ready()

@@ -105,6 +105,8 @@ class Sweeping:
         for program in programs:
             check(program.records, self.rows, self.writer.vectors, FLAGS)
         self._worked, self._fusing = 0, Lock()
+        self._native: object = None
+        """The native code, to live as long as this does."""
 
     def worked(self, values: int) -> None:
         """So many values more have been asked for: from some tens of thousands on it pays to make native functions, beside the work."""
@@ -119,7 +121,8 @@ class Sweeping:
             if any(CODE["fused"] in p.records[::WORDS] for p in programs):
                 return
             ends = frozenset(self.row[i] + k for i in (*self.tears, self.question.goal) for k in range(self.layout.size[i]))
-            made = iter([_program_of(words) for words in fused([p.records for p in programs], self.shared, ends)])
+            words, self._native = fused([p.records for p in programs], self.shared, ends)
+            made = iter([_program_of(w) for w in words])
             # A part is exchanged as a whole: whoever is at work reads either.
             self.parts = [next(made) if isinstance(part, Program) else _with(part, next(made), next(made)) for part in self.parts]
 
@@ -146,7 +149,7 @@ class Sweeping:
             of, args = layout.templates[i], layout.plan.args[i]
             assert of is not None, "what is left to NumPy is no question for the kernels"
             places: list[Place] = [(self._place(a), layout.wide[a]) for a in args]
-            loops = [Loop(frozenset(k for k, a in enumerate(args) if a in moving), before) for moving, before in levels]
+            loops = [Loop(frozenset(k for k, a in enumerate(args) if a in moving), before, apart=k == 0) for k, (moving, before) in enumerate(levels)]
             records += self.writer.write(of, places, self._place(i), wide=layout.wide[i], flag=GOAL if i == self.question.goal else 0, loops=loops)
         return self._words(records)
 

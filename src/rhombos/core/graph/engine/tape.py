@@ -21,10 +21,14 @@ Place = tuple[int, bool]
 
 @dataclass(frozen=True)
 class Loop:
-    """How a formula stands in what is gone through again and again: the parameters that change from pass to pass, and the records that go before the passes."""
+    """How a formula stands in what is gone through again and again: the parameters that change from pass to pass, and the records that go before the passes.
+
+    What hangs on whether a loop is iterated is the same in a loop's preparation and in its passes; not so `apart` from them.
+    """
 
     moving: frozenset[int]
     before: list[Records]
+    apart: bool = False
 
 
 @dataclass
@@ -86,6 +90,8 @@ class Writer:
         goes_before = []
         for loop in loops:
             here = np.logical_not(np.any(shaped.moved_by[:, sorted(loop.moving)], axis=1)) & ~still
+            if loop.apart:
+                here &= ~shaped.asks
             goes_before.append((loop, here))
             still |= here
         last = shaped.result - count

@@ -132,7 +132,7 @@ class Shaped:
 
     They are numbered one behind the other, in that order; the last number stands for nothing. `sizes` are the vectors of
     the results on the way, `wide` says of all that is numbered whether it has its corners, `moved_by` which parameters
-    each step hangs on.
+    each step hangs on, `asks` which hang on whether a loop is iterated.
     """
 
     words: NDArray[np.int64]
@@ -141,6 +141,7 @@ class Shaped:
     wide: list[bool]
     constants: tuple[float, ...]
     moved_by: NDArray[np.bool_]
+    asks: NDArray[np.bool_]
     result: int
     conditions: tuple[int, ...]
 
@@ -174,8 +175,8 @@ def _shaped(of: Template, wides: tuple[bool, ...], corners: int, across: int) ->
         places[k, : len(of_step)] = of_step
         words[k, 4 : 4 + 2 * len(of_step) : 2] = [wide[r] or across > 0 for r in of_step]
     sizes = [across or (corners if w else 1) for w in wide[count : count + len(steps)]]
-    moved = np.zeros((len(steps), count), dtype=np.bool_)
+    moved, asks = np.zeros((len(steps), count), dtype=np.bool_), np.zeros(len(steps), dtype=np.bool_)
     for k, step in enumerate(steps):
-        # Whether a loop is iterated is the same in its preparation and in its passes.
         moved[k, list(step.hangs_on)] = True
-    return Shaped(words, places, sizes, wide, tuple(constants), moved, result, conditions)
+        asks[k] = step.op in ("iterating", "trying") or any(asks[int(value)] for kind, value in step.operands if kind == "t")
+    return Shaped(words, places, sizes, wide, tuple(constants), moved, asks, result, conditions)
