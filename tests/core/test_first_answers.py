@@ -8,7 +8,7 @@ from rhombos.core.lineups import TITLES
 from rhombos.demo.briefs import briefs
 from rhombos.formats.design import Design, LoadRow, of_sample
 
-FAILS, UNKNOWN = 0, 1
+FAILS, UNKNOWN, HOLDS = 0, 1, 3
 
 
 def brief(lineup: str, cells: int, watts: float, type: str, **givens: float) -> Design:
@@ -127,3 +127,14 @@ def test_the_bootstrap_s_resistor_lets_a_cycle_s_charge_back_in_the_time_allowed
     assert worst <= allowed
     assert value["bootstrap_resistor"] in (1.0, 1.2, 1.5, 1.8, 2.2, 2.7, 3.3, 3.9, 4.7)
     assert "bootstrap.refresh" not in failing(sheet)
+
+
+@pytest.mark.parametrize("id", TITLES)
+def test_the_least_output_that_may_be_asked_for_has_an_answer(id):
+    """24 V: its link stands below the 60 V to which one is discharged, so nothing has to be."""
+    design = brief(id, 4, 100.0, "heater", battery__capacity=3.6e5, output__rated_output_voltage=24.0)
+    sheet = design.model().solve(design.inputs())
+    assert (sheet.judge().code == HOLDS).all()
+    assert sheet.value("link.bleeder")[0] < 1e6, "it is emptied all the same"
+    if sheet.value("link.highest_link")[0] < 60:
+        assert sheet.value("link.time_to_60")[0] == 0.0

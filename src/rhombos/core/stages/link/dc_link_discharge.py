@@ -13,6 +13,15 @@ from rhombos.core.units import NOT_FITTED
 
 RC, DISCHARGE = "RC discharge", "Discharge"
 
+SAFE, EMPTIED = 60.0, 66.0
+"""Volts that a link may keep after switch-off; and from which on a bleeder is made, so that one that never reaches them is emptied too [judgement]."""
+
+
+def _seconds_an_ohm(link_capacitance, capacitance_tolerance, highest_link):
+    """Time to 60 V for every ohm across the link, capacitance at its high tolerance; none where it stands below."""
+    return link_capacitance * (1 + capacitance_tolerance) * np.log(np.maximum(highest_link, SAFE) / SAFE)
+
+
 dc_link.choice(
     "discharge_school",
     {
@@ -83,7 +92,7 @@ for _name, _price, _what in (("discharge_resistor_price", 0.6, "discharge resist
     title="Switched discharge",
     decided=True,
     empirical=True,
-    tex=r"\begin{cases}{wanted_discharge}&{wanted_discharge}\ge0\\1&\frac{{highest_link}^2{link_capacitance}(1+{capacitance_tolerance})}{discharge_time_wanted}\ln\frac{highest_link}{60\,\mathrm{V}}>{bleeder_heat}\\0&\text{else}\end{cases}",
+    tex=r"\begin{cases}{wanted_discharge}&{wanted_discharge}\ge0\\1&\frac{{highest_link}^2{link_capacitance}(1+{capacitance_tolerance})}{discharge_time_wanted}\ln\frac{\max({highest_link},\,60\,\mathrm{V})}{60\,\mathrm{V}}>{bleeder_heat}\\0&\text{else}\end{cases}",
     example=(
         {"wanted_discharge": -1, "highest_link": 400, "link_capacitance": 1.5e-3, "capacitance_tolerance": 0.2, "discharge_time_wanted": 60, "bleeder_heat": 3},
         1,
@@ -91,7 +100,7 @@ for _name, _price, _what in (("discharge_resistor_price", 0.6, "discharge resist
 )
 def switched_discharge(wanted_discharge, highest_link, link_capacitance, capacitance_tolerance, discharge_time_wanted, bleeder_heat):
     """1 where a resistor is switched across the link at switch-off: as asked for, or where a bleeder in time would burn too much."""
-    heat = highest_link**2 * link_capacitance * (1 + capacitance_tolerance) * np.log(highest_link / 60) / discharge_time_wanted
+    heat = highest_link**2 * _seconds_an_ohm(link_capacitance, capacitance_tolerance, highest_link) / discharge_time_wanted
     return np.where(wanted_discharge >= 0, wanted_discharge, np.where(heat > bleeder_heat, 1.0, 0.0))
 
 
@@ -116,27 +125,28 @@ def bleeder_time_wanted(backup_time, discharge_time_wanted, switched_discharge):
     title="Bleeder",
     safe="down",
     empirical=True,
-    tex=r"\mathrm{E12}_\downarrow\left(\frac{bleeder_time_wanted}{{link_capacitance}(1+{capacitance_tolerance})\ln({highest_link}/60\,\mathrm{V})}\right)",
+    tex=r"\mathrm{E12}_\downarrow\left(\frac{bleeder_time_wanted}{{link_capacitance}(1+{capacitance_tolerance})\ln(\max({highest_link},\,66\,\mathrm{V})/60\,\mathrm{V})}\right)",
     example=({"bleeder_time_wanted": 60, "link_capacitance": 470e-6, "capacitance_tolerance": 0.2, "highest_link": 400}, 56e3),
 )
 def bleeder(bleeder_time_wanted, link_capacitance, capacitance_tolerance, highest_link):
     """Bleeder that brings the link to 60 V in time, capacitance at its high tolerance; next lower preferred value."""
-    return nearest_in("E12", "down")(bleeder_time_wanted / (link_capacitance * (1 + capacitance_tolerance) * np.log(highest_link / 60)))
+    return nearest_in("E12", "down")(bleeder_time_wanted / _seconds_an_ohm(link_capacitance, capacitance_tolerance, np.maximum(highest_link, EMPTIED)))
 
 
 @dc_link.build(
     group=DISCHARGE,
     unit="s",
+    low=0.0,
     symbol=r"t_{60}",
     source="RC discharge",
     title="Time to 60 V, bleeder alone",
     empirical=True,
-    tex=r"{bleeder}\,{link_capacitance}(1+{capacitance_tolerance})\ln\frac{highest_link}{60\,\mathrm{V}}",
+    tex=r"{bleeder}\,{link_capacitance}(1+{capacitance_tolerance})\ln\frac{\max({highest_link},\,60\,\mathrm{V})}{60\,\mathrm{V}}",
     example=({"bleeder": 56e3, "link_capacitance": 470e-6, "capacitance_tolerance": 0.2, "highest_link": 400}, 59.917),
 )
 def discharge_time(bleeder, link_capacitance, capacitance_tolerance, highest_link):
     """Time to 60 V after switch-off by the bleeder alone. Measure; do not trust the bleeder."""
-    return bleeder * link_capacitance * (1 + capacitance_tolerance) * np.log(highest_link / 60)
+    return bleeder * _seconds_an_ohm(link_capacitance, capacitance_tolerance, highest_link)
 
 
 dc_link.give("bleeder_piece_power", 2.0, "W", r"P_{bl,1}", 0.1, 100, "Power rating of one resistor of the bleeder.", "Bleeder resistor, power")
@@ -206,7 +216,7 @@ def bleeder_piece_loss(bleeder_loss, bleeder_pieces):
     title="Discharge resistor",
     safe="down",
     empirical=True,
-    tex=r"\begin{cases}\mathrm{E12}_\downarrow\left(\frac{switched_time}{{link_capacitance}(1+{capacitance_tolerance})\ln({highest_link}/60\,\mathrm{V})}\right)&{switched_discharge}>0\\10^{12}&\text{else}\end{cases}",
+    tex=r"\begin{cases}\mathrm{E12}_\downarrow\left(\frac{switched_time}{{link_capacitance}(1+{capacitance_tolerance})\ln(\max({highest_link},\,66\,\mathrm{V})/60\,\mathrm{V})}\right)&{switched_discharge}>0\\10^{12}&\text{else}\end{cases}",
     example=({"switched_discharge": 1, "switched_time": 5, "link_capacitance": 470e-6, "capacitance_tolerance": 0.2, "highest_link": 400}, 3900),
 )
 def discharge_resistor(switched_discharge, switched_time, link_capacitance, capacitance_tolerance, highest_link):
@@ -214,23 +224,24 @@ def discharge_resistor(switched_discharge, switched_time, link_capacitance, capa
 
     Not fitted, it counts as open.
     """
-    needed = switched_time / (link_capacitance * (1 + capacitance_tolerance) * np.log(highest_link / 60))
+    needed = switched_time / _seconds_an_ohm(link_capacitance, capacitance_tolerance, np.maximum(highest_link, EMPTIED))
     return np.where(switched_discharge > 0, nearest_in("E12", "down")(needed), NOT_FITTED["Ω"])
 
 
 @dc_link.build(
     group=DISCHARGE,
     unit="s",
+    low=0.0,
     symbol=r"t_{60,\mathrm{both}}",
     source=RC,
     title="Time to 60 V",
     empirical=True,
-    tex=r"\frac{{link_capacitance}(1+{capacitance_tolerance})}{\frac{1}{bleeder}+\frac{1}{discharge_resistor}}\ln\frac{highest_link}{60\,\mathrm{V}}",
+    tex=r"\frac{{link_capacitance}(1+{capacitance_tolerance})}{\frac{1}{bleeder}+\frac{1}{discharge_resistor}}\ln\frac{\max({highest_link},\,60\,\mathrm{V})}{60\,\mathrm{V}}",
     example=({"bleeder": 220e3, "discharge_resistor": 3900, "link_capacitance": 470e-6, "capacitance_tolerance": 0.2, "highest_link": 400}, 4.10020),
 )
 def time_to_60(bleeder, discharge_resistor, link_capacitance, capacitance_tolerance, highest_link):
     """Time to 60 V after switch-off as all of it works together."""
-    return link_capacitance * (1 + capacitance_tolerance) / (1 / bleeder + 1 / discharge_resistor) * np.log(highest_link / 60)
+    return _seconds_an_ohm(link_capacitance, capacitance_tolerance, highest_link) / (1 / bleeder + 1 / discharge_resistor)
 
 
 @dc_link.build(
