@@ -34,7 +34,7 @@ def drawn(seen: Seen) -> dict[str, Any]:
     wires = schematic.wires if len(parts) == len(schematic.parts) else holding(schematic.wires, {*ends, *schematic.grounds})
     points = ends + [p for wire in wires for p in wire]
     first: dict[str, tuple[float, float]] = {}
-    for part in schematic.parts:
+    for part in parts:
         for name, point in zip(schematic.ends(part), (part.start, part.end), strict=True):
             first.setdefault(name, point)
     return {

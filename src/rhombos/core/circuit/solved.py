@@ -212,16 +212,17 @@ def probed(schematic: Schematic, run: Probable, probes: Sequence[str]) -> Probed
 
 def readings(schematic: Schematic, run: Probable) -> Readings:
     """Means and rms values of all nodes and parts, exact."""
-    nodes = sorted({n for p in schematic.parts for n in schematic.ends(p)} - {GROUND})
-    parts = [p.name for p in schematic.parts if run.has(p.name)]
+    there = [p for p in schematic.parts if run.has(p.name)]
+    nodes = sorted({n for p in there for n in schematic.ends(p)} - {GROUND})
+    parts = [p.name for p in there]
     of_nodes, of_parts = run.told(nodes, parts)
     return Readings(*(tuple(Reading(n, *both) for n, both in zip(names, told, strict=True)) for names, told in ((nodes, of_nodes), (parts, of_parts))))
 
 
 def _reader(schematic: Schematic, run: Probable, probe: str) -> Callable[[Array], Any]:
     kind, _, name = probe.partition(" ")
-    parts = {p.name for p in schematic.parts if run.has(p.name)}
-    nodes = {n for p in schematic.parts for n in schematic.ends(p)}
+    there = [p for p in schematic.parts if run.has(p.name)]
+    parts, nodes = {p.name for p in there}, {n for p in there for n in schematic.ends(p)}
     if kind == "i" and name in parts:
         return lambda times: run.current(name, times)
     if kind == "v" and name in nodes:
