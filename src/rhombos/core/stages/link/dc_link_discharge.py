@@ -283,12 +283,12 @@ def discharge_pulse_energy(discharge_energy):
     symbol=r"I_\mathrm{dis}",
     source="Ohm's law",
     title="First current of a discharge",
-    tex=r"\frac{highest_link}{discharge_resistor}",
-    example=({"highest_link": 400, "discharge_resistor": 3900}, 0.102564),
+    tex=r"{switched_discharge}\frac{highest_link}{discharge_resistor}",
+    example=({"switched_discharge": 1, "highest_link": 400, "discharge_resistor": 3900}, 0.102564),
 )
-def discharge_current(highest_link, discharge_resistor):
-    """Current that the discharge switch closes onto."""
-    return highest_link / discharge_resistor
+def discharge_current(switched_discharge, highest_link, discharge_resistor):
+    """Current that the discharge switch closes onto, where there is one."""
+    return switched_discharge * highest_link / discharge_resistor
 
 
 @dc_link.build(
@@ -298,12 +298,12 @@ def discharge_current(highest_link, discharge_resistor):
     symbol=r"P_\mathrm{stuck}",
     source="Joule's law",
     title="Watts if the switch sticks",
-    tex=r"\frac{{highest_link}^2}{discharge_resistor}",
-    example=({"highest_link": 400, "discharge_resistor": 3900}, 41.0256),
+    tex=r"{switched_discharge}\frac{{highest_link}^2}{discharge_resistor}",
+    example=({"switched_discharge": 1, "highest_link": 400, "discharge_resistor": 3900}, 41.0256),
 )
-def stuck_power(highest_link, discharge_resistor):
+def stuck_power(switched_discharge, highest_link, discharge_resistor):
     """What the discharge resistor burns for as long as the link is fed while its switch is closed: the front end must see that and stop."""
-    return highest_link**2 / discharge_resistor
+    return switched_discharge * highest_link**2 / discharge_resistor
 
 
 dc_link.check(
@@ -341,6 +341,7 @@ dc_link.check(
     sentence="A discharge puts {demand} into its resistor; it is rated {capability}.",
     why="A resistor that takes more than its pulse rating opens at the first switch-off, and the link stays charged.",
     remedies=(Move("discharge_pulse_energy", "up", 3.0),),
+    no_demand="No resistor is switched across the link.",
 )
 dc_link.check(
     "discharge_switch",
@@ -353,6 +354,7 @@ dc_link.check(
     sentence="The discharge switch closes onto {demand}; it is rated {capability}.",
     why="Contacts weld that close onto more.",
     remedies=(Move("discharge_resistor", "up", 4.0), Move("discharge_switch_current", "up", 6.0)),
+    no_demand="Nothing is switched across the link.",
 )
 dc_link.check(
     "bleeder_voltage",
