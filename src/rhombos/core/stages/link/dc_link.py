@@ -275,4 +275,11 @@ dc_link.check(
     remedies=(Move("capacitor_quantity", "up", 3.0), Move("can_resistance", "down", 3.0, "world")),
 )
 
+dc_link.procedure(
+    "Before anything is touched",
+    "Switch off, open the service disconnect, and wait {discharge_time}: so long the bleeder alone takes to 60 V.",
+    "Measure across the link with a meter that has been tried on a known voltage before and is tried again after. Above 60 V nothing is touched: it has held up to {highest_link} and {stored_energy}.",
+    safety=True,
+)
+
 __all__ = ["dc_link"]

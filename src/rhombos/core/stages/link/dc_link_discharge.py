@@ -404,10 +404,3 @@ dc_link.order(
 )
 
 __all__ = ["dc_link"]
-
-dc_link.procedure(
-    "Before anything is touched",
-    "Switch off, open the service disconnect, and wait {discharge_time}: so long the bleeder alone takes to 60 V.",
-    "Measure across the link with a meter that has been tried on a known voltage before and is tried again after. Above 60 V nothing is touched: it has held up to {highest_link} and {stored_energy}.",
-    safety=True,
-)
