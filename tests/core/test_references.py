@@ -295,8 +295,9 @@ class TestTransformer:
         lam = figure(
             "transformer",
             "volt_seconds",
-            secondary_voltage_needed=375.0,
+            sizing_voltage=375.0,
             needed_ratio=18.0,
+            turns_ratio=18.0,
             driven_voltage=25.0,
             total_duty=0.8,
             lowest_switching_frequency=38e3,
@@ -317,10 +318,56 @@ class TestTransformer:
         longer = figure(
             "transformer",
             "volt_seconds",
-            secondary_voltage_needed=375.0,
+            sizing_voltage=375.0,
             needed_ratio=18.0,
+            turns_ratio=18.0,
             driven_voltage=25.0,
             total_duty=0.92,
             lowest_switching_frequency=38e3,
         )
         assert longer == pytest.approx(25.0 * 0.92 / 2 / 38e3)
+
+    def test_a_turn_more_on_the_secondary_asks_for_no_other_primary(self):
+        """With the duty that the link asks for, D·V_p = V_sec/N + drops, the volt-seconds are those of the ratio needed, however many turns are wound."""
+        found = []
+        for ratio in (18.0, 18.1, 19.0, 24.0):
+            duty = (375.0 / ratio + 0.7) / 25.0
+            found.append(
+                figure(
+                    "transformer",
+                    "volt_seconds",
+                    sizing_voltage=375.0,
+                    needed_ratio=18.0,
+                    turns_ratio=ratio,
+                    driven_voltage=25.0,
+                    total_duty=duty,
+                    lowest_switching_frequency=38e3,
+                )
+            )
+        np.testing.assert_allclose(found, (375.0 / 18.0 + 0.7) / 2 / 38e3, rtol=1e-12)
+
+    def test_the_ratio_reaches_with_the_copper_asked_for_and_so_with_whole_strands(self):
+        """The resistances that the ratio is sized by, whatever was wound: Kirchhoff's loop with the copper asked for closes at the set-point."""
+        asked_p = figure("transformer", "primary_resistance_asked", primary_turns=4.0, core_mean_turn_length=0.1, primary_copper_area=7e-6, ac_limit=1.5)
+        asked_s = figure(
+            "transformer", "secondary_resistance_asked", secondary_turns=77.0, core_mean_turn_length=0.1, secondary_copper_area=0.5e-6, ac_limit=1.5
+        )
+        ratios = []
+        for wound_p, wound_s in ((asked_p * 0.6, asked_s * 0.9), (asked_p * 0.95, asked_s * 0.5)):
+            volts = figure(
+                "transformer",
+                "sizing_voltage",
+                secondary_voltage_needed=380 + 2.3 * wound_s,
+                link_current=2.3,
+                secondary_resistance_asked=asked_s,
+                secondary_resistance=wound_s,
+            )
+            drive = figure("transformer", "sizing_resistance", drive_resistance=0.008 + wound_p, primary_resistance_asked=asked_p, primary_resistance=wound_p)
+            ratios.append(
+                figure(
+                    "transformer", "needed_ratio", sizing_voltage=volts, driven_voltage=22.0, reachable_duty=0.92, pulse_power=900.0, sizing_resistance=drive
+                )
+            )
+        assert ratios[0] == pytest.approx(ratios[1], rel=1e-12), "it knows nothing of the strands"
+        flat = 900.0 / 22.0
+        assert ratios[0] * (22.0 * 0.92 - flat * (0.008 + asked_p)) - 2.3 * asked_s == pytest.approx(380.0, rel=1e-12)

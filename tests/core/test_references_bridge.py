@@ -208,13 +208,23 @@ class TestLinkAndBridge:
 
     def test_without_droop_nothing_is_known_of_the_refresh_and_what_is_counted_stays_bounded(self):
         """The pole where the droop vanishes: the time grows until it is held at what is allowed, and is told as unknown beyond."""
-        common = {"bootstrap_resistor": 4.7, "capacitance_derating": 1.6, "cycle_charge": 150e-9, "full_voltage": 11.0, "allowed_refresh": 2.5e-6}
+        common = {
+            "bootstrap_resistor": 3.3,
+            "usual_resistor": 4.7,
+            "capacitance_derating": 1.6,
+            "cycle_charge": 150e-9,
+            "full_voltage": 11.0,
+            "allowed_refresh": 2.5e-6,
+        }
         counted = []
         for droop in (1.0, 0.5, 0.2, 0.05, 1e-6, -0.1, -3.0):
             need = figure("bootstrap", "needed_capacitance", on_time_charge=160e-9, full_voltage=11.0, needed_supply=11.0 - droop, switch_quantity=1.0, gate_charge=60e-9, gate_on_voltage=12.0)  # fmt: skip
             counted.append(figure("bootstrap", "counted_low_time", bootstrap_capacitor=1.6 * need, needed_supply=11.0 - droop, **common))
         assert np.all(np.diff(counted) >= 0)
         assert counted[0] < 2.5e-6 == counted[-1]
+        need = {"bootstrap_capacitor": 1.6 * 320e-9, "needed_supply": 10.0}
+        lower, wanted, more = (figure("bootstrap", "counted_low_time", **(common | {"bootstrap_resistor": r}), **need) for r in (2.2, 4.7, 6.8))
+        assert lower == wanted == more * 4.7 / 6.8, "the preferred value below what is wanted moves nothing; a pinned one above does"
         context.causes.clear()
         droop = STAGES["bootstrap"].figures["allowed_droop"].fn(11.0, 2.5, 8.7)
         assert np.isnan(droop)

@@ -42,6 +42,8 @@ class Run(Inner):
     def __init__(self, model: Solvable, inputs: Inputs, corners: CornerSet, build: Build | None, near: Sheet | None = None) -> None:
         super().__init__(model, inputs, corners, build)
         self.near = near
+        self.bare = False
+        """Whether nothing stands in for a start without an operation."""
 
     def sheet(self) -> Sheet:
         with seen(self.corners):
@@ -80,6 +82,8 @@ class Run(Inner):
             self._stand_on(rests)
         else:
             self.alternating = self._names(rests[0])
+        if not self._stands():
+            self._agree()
         self.settling = context.iterating = False
         self.judging = True
         self._judged()
@@ -91,6 +95,13 @@ class Run(Inner):
             self.unknown.holding_causes(converge)
         for i, contest in self.layout.contests.items():
             self.picks[i] = self.values.judged(contest).state(single=self.values.variants is None)
+
+    def _agree(self) -> None:
+        """Decide once more where starts have no operation, now from the corners that have one alone: so that the sheet's numbers are those it was decided from."""
+        self.bare = True
+        self._settle_loops(ROUGH[-1])
+        rest = self._calm()
+        self.alternating = self._names(rest)
 
     def _rest(self, been: list[Rest]) -> Rest:
         """Come to rest, and where it would not be the same freely, let the decisions go and come to rest again.
@@ -258,7 +269,7 @@ class Run(Inner):
 
         At a start the state that it begins from stands in, so that the start's watts are at least felt at that voltage.
         """
-        if not (gone & ~self.corners.lasts).any() or value.shape[-1] != len(self.corners.ids):
+        if self.bare or not (gone & ~self.corners.lasts).any() or value.shape[-1] != len(self.corners.ids):
             return np.where(gone, np.nan, value)
         before = np.where(gone, np.nan, value)[..., self.corners.before]
         return np.where(gone, np.where(self.corners.lasts, np.nan, before), value)

@@ -244,12 +244,13 @@ def allowed_refresh(refresh_share, gate_frequency):
 @bootstrap.build(
     unit="s",
     symbol=r"t_\mathrm{low}",
-    tex=r"\begin{gathered}\begin{cases}\min(t,\,{allowed_refresh})&u<1\\{allowed_refresh}&\text{else}\end{cases}\\t=-{bootstrap_resistor}\,C\,\ln(1-u)\\u=\begin{cases}{cycle_charge}/(C\,d)&d>0\\1&\text{else}\end{cases}\\C={bootstrap_capacitor}/{capacitance_derating}\\d={full_voltage}-{needed_supply}\end{gathered}",
+    tex=r"\begin{gathered}\begin{cases}\min(t,\,{allowed_refresh})&u<1\\{allowed_refresh}&\text{else}\end{cases}\\t=-\max({bootstrap_resistor},\,{usual_resistor})\,C\,\ln(1-u)\\u=\begin{cases}{cycle_charge}/(C\,d)&d>0\\1&\text{else}\end{cases}\\C={bootstrap_capacitor}/{capacitance_derating}\\d={full_voltage}-{needed_supply}\end{gathered}",
     source="the shortest refresh, at most what is allowed: beyond that the judgement fails, the pulses are no shorter",
     title="Refresh counted",
     example=(
         {
-            "bootstrap_resistor": 4.7,
+            "bootstrap_resistor": 3.3,
+            "usual_resistor": 4.7,
             "bootstrap_capacitor": 0.48e-6,
             "capacitance_derating": 1.6,
             "cycle_charge": 150e-9,
@@ -260,11 +261,15 @@ def allowed_refresh(refresh_share, gate_frequency):
         0.97723e-6,
     ),
 )
-def counted_low_time(bootstrap_resistor, bootstrap_capacitor, capacitance_derating, cycle_charge, full_voltage, needed_supply, allowed_refresh):
-    """Refresh time that limits the modulation: never more than is allowed, so a starved bootstrap fails its own judgement and not the whole."""
+def counted_low_time(bootstrap_resistor, usual_resistor, bootstrap_capacitor, capacitance_derating, cycle_charge, full_voltage, needed_supply, allowed_refresh):
+    """Refresh time that limits the modulation: never more than is allowed, so a starved bootstrap fails its own judgement and not the whole.
+
+    That of the resistor as it is wanted: the preferred value below it takes less. So whether it is the next lower one does
+    not ask for another set-point.
+    """
     capacitance = bootstrap_capacitor / capacitance_derating
     spent = _spent(cycle_charge, capacitance, full_voltage, needed_supply)
-    time = -bootstrap_resistor * capacitance * np.log(np.maximum(1 - spent, 1e-9))
+    time = -np.maximum(bootstrap_resistor, usual_resistor) * capacitance * np.log(np.maximum(1 - spent, 1e-9))
     return np.where(spent < 1, np.minimum(time, allowed_refresh), allowed_refresh)
 
 

@@ -78,13 +78,13 @@ def boosted(may_boost, terminal_voltage, gate_headroom, gate_supply_voltage):
     symbol=r"V_\mathrm{on}",
     source=BAL,
     title="Gate voltage, on",
-    tex=r"\begin{cases}V&{follows_source}=1\\{gate_supply_voltage}&{boosted}=1\\\min({gate_supply_voltage},\,V)&\text{else}\end{cases}\quad V={terminal_voltage}-{gate_headroom}",
+    tex=r"\begin{cases}V&{follows_source}=1\\\min({gate_supply_voltage},\,\max(V,\,{boosted}\,{gate_supply_voltage}))&\text{else}\end{cases}\quad V={terminal_voltage}-{gate_headroom}",
     example=({"follows_source": 0, "boosted": 0, "terminal_voltage": 24, "gate_headroom": 1.5, "gate_supply_voltage": 12}, 12),
 )
 def gate_on_voltage(follows_source, boosted, terminal_voltage, gate_headroom, gate_supply_voltage):
-    """Level that turns the gate on, over the whole source window."""
+    """Level that turns the gate on, over the whole source window: what a regulator leaves of the source, or a boost converter makes up."""
     most = terminal_voltage - gate_headroom
-    return np.where(follows_source > 0, most, np.where(boosted > 0, gate_supply_voltage, np.minimum(gate_supply_voltage, most)))
+    return np.where(follows_source > 0, most, np.minimum(gate_supply_voltage, np.maximum(most, boosted * gate_supply_voltage)))
 
 
 @gate_drive.build(unit="V", symbol=r"V_\mathrm{on,max}", tex=r"\max({gate_on_voltage})", source=BAL, title="Highest gate voltage")

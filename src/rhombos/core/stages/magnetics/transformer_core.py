@@ -128,13 +128,48 @@ transformer.give("single_winding", 1.0, "", "w_s", 1, 1, "Windings of the second
     symbol=r"\lambda",
     source="regulated link: volt-seconds follow the ratio; commutation adds its share of the pulse",
     title="Volt-seconds of a half cycle",
-    tex=r"\frac{\max\left(\frac{\max({secondary_voltage_needed})}{needed_ratio},\;\max({driven_voltage}\,{total_duty})\right)}{2\,{lowest_switching_frequency}}",
-    example=({"secondary_voltage_needed": 380, "needed_ratio": 19, "driven_voltage": 24, "total_duty": 0.8, "lowest_switching_frequency": 40e3}, 250e-6),
+    tex=r"\frac{\max\left(\frac{\max({sizing_voltage})}{needed_ratio},\;\max\left({driven_voltage}\,{total_duty}+{sizing_voltage}\left(\frac{1}{needed_ratio}-\frac{1}{turns_ratio}\right)\right)\right)}{2\,{lowest_switching_frequency}}",
+    example=(
+        {"sizing_voltage": 380, "needed_ratio": 19, "turns_ratio": 20, "driven_voltage": 25, "total_duty": 0.8, "lowest_switching_frequency": 40e3},
+        262.5e-6,
+    ),
 )
-def volt_seconds(secondary_voltage_needed, needed_ratio, driven_voltage, total_duty, lowest_switching_frequency):
-    """Volt-seconds on the driven winding: what the regulated link asks for, V_p·D/f, and at a corner with long commutation what the pulse has."""
-    asked, pulse = highest(secondary_voltage_needed) / needed_ratio, highest(driven_voltage * total_duty)
+def volt_seconds(sizing_voltage, needed_ratio, turns_ratio, driven_voltage, total_duty, lowest_switching_frequency):
+    """Volt-seconds on the driven winding: what the regulated link asks for, V_p·D/f, and at a corner with long commutation what the pulse has.
+
+    As they would be with the ratio that is needed: as wound it is higher, by less than a turn. So whether a turn more is
+    wound does not ask for another turn of the primary.
+    """
+    asked, pulse = highest(sizing_voltage) / needed_ratio, highest(driven_voltage * total_duty + sizing_voltage * (1 / needed_ratio - 1 / turns_ratio))
     return np.where(pulse > asked, pulse, asked) / (2 * lowest_switching_frequency)
+
+
+@transformer.operation(
+    unit="V",
+    symbol=r"V_\mathrm{sec,ask}",
+    source="Kirchhoff",
+    title="Secondary voltage to size for",
+    start=380.0,
+    tex=r"{secondary_voltage_needed}+{link_current}\,({secondary_resistance_asked}-{secondary_resistance})",
+    example=({"secondary_voltage_needed": 380, "link_current": 2, "secondary_resistance_asked": 0.8, "secondary_resistance": 0.5}, 380.6),
+)
+def sizing_voltage(secondary_voltage_needed, link_current, secondary_resistance_asked, secondary_resistance):
+    """Mean secondary voltage that the set-point asks for with the copper asked for, before strands are chosen."""
+    return secondary_voltage_needed + link_current * (secondary_resistance_asked - secondary_resistance)
+
+
+@transformer.operation(
+    unit="Ω",
+    symbol=r"R_\mathrm{drive,ask}",
+    source="resistances in series",
+    title="Driven loop to size for",
+    start=0.0125,
+    tex=r"{drive_resistance}+{primary_resistance_asked}-{primary_resistance}",
+    example=({"drive_resistance": 0.012, "primary_resistance_asked": 0.004, "primary_resistance": 0.003}, 0.013),
+)
+def sizing_resistance(drive_resistance, primary_resistance_asked, primary_resistance):
+    """Winding and switches that the pulse passes, with the copper asked for, before strands are chosen."""
+    return drive_resistance + primary_resistance_asked - primary_resistance
 
 
 @transformer.build(
@@ -143,13 +178,13 @@ def volt_seconds(secondary_voltage_needed, needed_ratio, driven_voltage, total_d
     source="ratio at the lowest source with real drops and commutation",
     title="Turns ratio needed",
     start=18.0,
-    tex=r"\max\frac{secondary_voltage_needed}{{driven_voltage}\,{reachable_duty}-{pulse_power}\,{drive_resistance}/{driven_voltage}}",
-    example=({"secondary_voltage_needed": 380, "driven_voltage": 22, "reachable_duty": 0.92, "pulse_power": 900, "drive_resistance": 0.01}, 19.1616),
+    tex=r"\max\frac{sizing_voltage}{{driven_voltage}\,{reachable_duty}-{pulse_power}\,{sizing_resistance}/{driven_voltage}}",
+    example=({"sizing_voltage": 380, "driven_voltage": 22, "reachable_duty": 0.92, "pulse_power": 900, "sizing_resistance": 0.01}, 19.1616),
 )
-def needed_ratio(secondary_voltage_needed, driven_voltage, reachable_duty, pulse_power, drive_resistance):
+def needed_ratio(sizing_voltage, driven_voltage, reachable_duty, pulse_power, sizing_resistance):
     """Ratio with which the link still reaches its set-point at the worst corner, drops and commutation taken off."""
-    volts = driven_voltage * reachable_duty - pulse_power * drive_resistance / driven_voltage
-    return highest(known(volts > 0 * volts, secondary_voltage_needed / volts, "the drops of {volts} V leave nothing for the transformer", volts=volts))
+    volts = driven_voltage * reachable_duty - pulse_power * sizing_resistance / driven_voltage
+    return highest(known(volts > 0 * volts, sizing_voltage / volts, "the drops of {volts} V leave nothing for the transformer", volts=volts))
 
 
 def surface_rise(loss, surface):

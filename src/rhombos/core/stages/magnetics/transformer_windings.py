@@ -109,6 +109,18 @@ def declare_winding(stage: Stage, side: str, windings: str) -> None:
         example=({turns: 4, "core_mean_turn_length": 0.1, strands: 36, d: 0.5e-3}, 1.2824e-3),
     )
     define(
+        "resistance_asked",
+        (turns, "core_mean_turn_length", area, "ac_limit"),
+        lambda n, length, a, limit: RHO_100 * one_of("ohm*meter", a) * n * length / a * limit,
+        f"What one {side} winding may have by the copper asked for; whole strands have less. The ratio is chosen by it, so that no strand more or less asks for another turn.",
+        unit="Ω",
+        symbol=f"R_{{{sub},\\mathrm{{ask}}}}",
+        source="resistivity of copper at 100 °C; AC factor at its limit",
+        title=f"{title} resistance asked for",
+        tex=rf"\rho_{{100}}\frac{{{{{turns}}}\,{{core_mean_turn_length}}}}{{{{{area}}}}}\,{{ac_limit}}",
+        example=({turns: 4, "core_mean_turn_length": 0.1, area: 7.0686e-6, "ac_limit": 1.5}, 1.9237e-3),
+    )
+    define(
         "ac_factor",
         (f"{side}_layer_thickness", f"{side}_layers", "effective_duty", "turn_off_time", "switching_frequency", windings),
         lambda xi, m, duty, edge, f, w: pulse_factor(xi, m, duty / 2, edge * f, 1.0 * (w < one_sided)),
