@@ -125,7 +125,7 @@ ELSEWHERE: dict[tuple[str, str], dict[str, object]] = {
     ("boost_link_bridge", "input.fuse_carries"): {"pin input.fuse": _part("FB80-15")},
     ("boost_link_bridge", "cutoff.no_trip_in_service"): {"pin battery.cell_resistance": 8e-3, "pin cutoff.filter_time": 0.05},
     ("boost_link_bridge", "battery.deliverable"): {"pin battery.cell_resistance": 0.1},
-    ("boost_link_bridge", "input.fuse_protects_cable"): {"pin input.cable_area": 1e-6},
+    ("boost_link_bridge", "input.fuse_protects_cable"): {"pin input.cable_area": 1.5e-6},
     **{
         ("boost_link_bridge", f"input.bulk_{name}"): {
             "pin front.choke_inductance": 8e-6,

@@ -211,3 +211,17 @@ def test_share_of_the_double_frequency_in_the_front_end_of_the_textbook_case():
     resistance = float(fn("rectifier", "front_resistance")(18.0, 0.85, 0.011, 40e3, 21e-9, 0.5, 0.35, 0.0085))
     share = float(fn("rectifier", "unlimited_swing")(1.0, 1.0, resistance, 50.0, 1.5e-3, 470e-6))
     assert share == pytest.approx(0.45, abs=0.05)
+
+
+@pytest.mark.parametrize("layers_at_depth", [4.0, 10.0, 30.0, 60.0])
+def test_at_the_ac_factor_aimed_at_as_many_strands_lose_as_good_as_least(layers_at_depth):
+    """Strands as many, thicker and thicker: (1 + c·d⁶)/d² is least where the factor is 3/2; with few layers a little later, and flat there."""
+    limit = float(STAGES["transformer"].figures["ac_limit"].default or 0)
+    d = np.geomspace(0.02, 2, 4000)
+    factor = pulse_factor((np.pi / 4) ** 0.75 * d * np.sqrt(0.9), np.maximum(layers_at_depth * d, 1), 0.4, 0.004, 1.0)
+    loss = factor / d**2
+    least = int(np.argmin(loss))
+    assert limit <= factor[least] < limit * (1.02 if layers_at_depth > 50 else 1.25)
+    taken = int(np.flatnonzero(factor <= limit)[-1])
+    assert loss[least] <= loss[taken] < loss[least] * 1.05
+    assert loss[taken] < loss[taken - 400], "thinner ones lose more"

@@ -200,11 +200,9 @@ class Inner:
         """Where a loop's starting value is not a number, that of the nearest corner that has one, else the declared one."""
         if self.values.begun(loop).all():
             return
-        tears = loop.item.tears
-        starts = np.array([float(self.wiring.nodes[t].figure.start or 0.0) for t in tears])
-        values = np.stack([np.broadcast_to(self.values[t], self.values.shape) for t in tears])
-        for tear, value in zip(tears, from_nearest(values, self.corners.nearest, starts.reshape(-1, *[1] * (values.ndim - 1))), strict=True):
-            self.values[tear] = value
+        declared = np.array([float(self.wiring.nodes[t].figure.start or 0.0) for t in loop.item.tears])
+        values = self.values.starts(loop)
+        self.values.put_starts(loop, from_nearest(values, self.corners.nearest, declared.reshape(-1, *[1] * (values.ndim - 1))))
 
     def _iterate(self, loop: LoopSteps, tolerance: float) -> dict[int, Failure]:
         """Iterate one loop from where it stands, unknown elements from their starting values; returns what did not settle."""

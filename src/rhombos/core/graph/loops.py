@@ -99,5 +99,5 @@ def from_nearest(value: Values, nearest: NDArray[np.intp], otherwise: float | Va
     if value.shape[-1] != len(nearest):
         return np.where(known, value, otherwise)
     first = np.argmax(known[..., nearest], axis=-1)
-    taken = np.take_along_axis(value, np.take_along_axis(np.broadcast_to(nearest, (*value.shape, len(nearest))), first[..., None], axis=-1)[..., 0], axis=-1)
+    taken = np.take_along_axis(value, nearest[np.arange(len(nearest)), first], axis=-1)
     return np.where(known, value, np.where(np.isfinite(taken), taken, otherwise))

@@ -82,36 +82,44 @@ class Marked:
     def decisions(self) -> bool:
         """Say of decisions which have nothing left to be made from; whether there is one more."""
         decided = [i for i in self._marking.maybe if i in self._layout.plan.decided]
-        before = {i for i in decided if self.mask(i) is not None}
+        before = {i for i in decided if self._is_masked(i)}
         self._mark(self._marking.decisions)
         for i in [i for i in self.causes if i in self._marking.between and not self._values.flags[i]]:
             del self.causes[i]
         self._values.flags.fill(0)
-        return any(i not in before and self.mask(i) is not None for i in decided)
+        return any(i not in before and self._is_masked(i) for i in decided)
 
     def holding_causes(self, converge: Callable[[], None]) -> None:
         """Converge once more with decisions that have become unknown: what they hang on, and hangs on them, keeps its cause."""
         before = dict(self.causes)
         converge()
         for index, causes in before.items():
-            if self.mask(index) is not None:
+            if self._is_masked(index):
                 self.causes.setdefault(index, causes)
 
     def mask(self, index: int) -> Mask | None:
         """0 known, 1 does not apply, 2 unknown, shaped as the values; None where all is known."""
         if index in self.ends:
             return self.ends[index]
-        if self._made is None or index not in self._found():
-            return None
-        layout, first = self._layout, -1 - self._marking.places[index]
-        raw = self._made.all_masks()[:, first : first + layout.size[index]]
-        return self._values.shown(raw, layout.count[index]).astype(np.int8)
+        return self._read(index, self._all_masks()) if self._is_masked(index) else None
 
     def masks(self) -> dict[int, Mask]:
         """Of all figures that are unknown somewhere."""
         if self._made is None:
             return dict(self.ends)
-        return self.ends | {i: mask for i in sorted(self._found()) if (mask := self.mask(i)) is not None}
+        everywhere = self._all_masks()
+        return self.ends | {i: self._read(i, everywhere) for i in sorted(self._found() - self.ends.keys())}
+
+    def _is_masked(self, index: int) -> bool:
+        return index in self.ends or (self._made is not None and index in self._found())
+
+    def _all_masks(self) -> Mask:
+        assert self._made is not None, "nothing is masked before something was marked"
+        return self._made.all_masks().astype(np.int8)
+
+    def _read(self, index: int, everywhere: Mask) -> Mask:
+        layout, first = self._layout, -1 - self._marking.places[index]
+        return self._values.shown(everywhere[:, first : first + layout.size[index]], layout.count[index])
 
     def _found(self) -> frozenset[int]:
         """The figures with a mask, as they were marked last."""
@@ -142,10 +150,12 @@ class Marked:
     def _note(self, nodes: Sequence[int], before: Callable[[int], list[Mask]]) -> None:
         """Write down what the figures say whose own conditions do not hold, where what is `before` them is known."""
         flags = self._values.flags
-        for i in nodes:
-            self.causes.pop(i, None)
-            self.ends.pop(i, None)
-            if flags[i]:
+        here = frozenset(nodes) if self.causes or self.ends else frozenset()
+        for told in (self.causes, self.ends):
+            for i in told.keys() & here:
+                del told[i]
+        if flags.any():
+            for i in [i for i in nodes if flags[i]]:
                 self._keep(i, self._said(i), before(i))
         flags.fill(0)
 

@@ -71,22 +71,39 @@ class Plan:
         again = set(self.moving)
         self.still = [i for i in self.order if i not in again]
         self.decided = {n.index for n in nodes if n.figure.decided}
-        led = self._read_by_decisions()
-        self.moving = [i for i in self.moving if i in led]
+        led, back = self._read_by_decisions(), self._leading_back()
+        self.behind = self._once({i for i in self.moving if i in led and i not in back})
+        """What nothing that repeats hangs on: decided once, when all else rests."""
+        self.moving = [i for i in self.moving if i in led and i in back]
         moving = set(self.moving)
         self.first = [i for i in self.first_order if i in moving]
 
     def _read_by_decisions(self) -> set[int]:
         """Decisions, picks and loops, and all that they are computed from; the rest follows once all rests."""
+        return self._computed_from([*self.decided, *self.cones, *(i for item in self.items if item.tears for i in item.nodes)])
+
+    def _leading_back(self) -> set[int]:
+        """What leads back to itself, by way of figures, decisions or parts, and all that it is computed from: what passes have to repeat."""
+        everything = range(len(self.args))
+        edges = [self._reads(i) for i in everything]
+        return self._computed_from([i for part in components(list(everything), edges) for i in part if len(part) > 1 or i in edges[i]])
+
+    def _once(self, nodes: set[int]) -> list[int]:
+        """In an order in which a pick comes after all that it looks ahead at."""
+        reads = [tuple(a for a in self._reads(i) if a in nodes) if i in nodes else () for i in range(len(self.args))]
+        return [i for part in components(sorted(nodes), reads) for i in part]
+
+    def _computed_from(self, ends: list[int]) -> set[int]:
         found: set[int] = set()
-        queue = [*self.decided, *self.cones, *(i for item in self.items if item.tears for i in item.nodes)]
-        while queue:
-            i = queue.pop()
+        while ends:
+            i = ends.pop()
             if i not in found:
                 found.add(i)
-                queue.extend(self.args[i])
-                queue.extend(self.cones[i].inputs if i in self.cones else ())
+                ends.extend(self._reads(i))
         return found
+
+    def _reads(self, i: int) -> tuple[int, ...]:
+        return self.args[i] + (self.cones[i].inputs if i in self.cones else ())
 
     def _loop(self, nodes: tuple[int, ...], args: list[tuple[int, ...]]) -> Item:
         found = cut(nodes, args, self.starts)

@@ -146,7 +146,7 @@ class Sheet:
 
     def judge(self) -> Verdicts:
         """Margins and verdicts of all checks. Unknown is never shown as holding."""
-        return judged(self.wiring.checks, self.values, len(self.corners.ids), self.masks)
+        return judged(self.wiring.checks, self.values, self.masks)
 
     def picked(self, pick: WiredPick) -> PickState | None:
         return self.picks.get(pick.index)

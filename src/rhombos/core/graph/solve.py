@@ -28,8 +28,6 @@ LOST_PASSES = 15
 JUDGED_FROM = 3
 RELEASES = 1
 """How often decisions at rest are let go, so that none keeps to its side for the sake of what is no more."""
-FREE_PASSES = 1
-"""How often all is decided anew from a rest, without what was remembered on the way."""
 YOUNG_TO = 9
 """Up to this pass a runaway at a corner that lasts begins the age of a single sheet's decisions anew; later it is the verdict.
 Of many sheets together none may wait for another."""
@@ -73,11 +71,7 @@ class Run(Inner):
             published = [i for p in self.wiring.picks for _, i in p.published]
             self.values.fill({i: value for i in (*self.plan.moving, *published) if i not in self.pinned and (value := self.near.values[i]) is not None})
         self._settle_loops(ROUGH[0])
-        been: list[Rest] = []
-        rests = [self._rest(been)]
-        while rests[-1].wants.any() and len(rests) <= FREE_PASSES and self._stands():
-            self._settle_loops(ROUGH[-1])
-            rests.append(self._rest(been))
+        rests = self._rests()
         if len(rests) > 1:
             self._stand_on(rests)
         else:
@@ -97,32 +91,37 @@ class Run(Inner):
             self.picks[i] = self.values.judged(contest).state(single=self.values.variants is None)
 
     def _agree(self) -> None:
-        """Decide once more where starts have no operation, now from the corners that have one alone: so that the sheet's numbers are those it was decided from."""
+        """Decide once more where starts have no operation, now from the corners that have one alone: so the sheet's numbers are those it was decided from."""
+        before = Rest(self.values.kept(), dict(self.picks), (), held=np.ones(self.values.lanes, dtype=np.int64))
         self.bare = True
         self._settle_loops(ROUGH[-1])
-        rest = self._calm()
-        self.alternating = self._names(rest)
+        self._stand_on([before, self._calm()])
 
-    def _rest(self, been: list[Rest]) -> Rest:
-        """Come to rest, and where it would not be the same freely, let the decisions go and come to rest again.
+    def _rests(self) -> list[Rest]:
+        """Come to rest, and where it would not be the same freely, again from there, with nothing remembered of the way.
 
-        Picks remember what they rejected, so that each time less can alternate. At last one free pass tells what would
-        change with nothing remembered. `been` are all rests on the way.
+        Picks remember what they rejected on the way, so that each time less can alternate. What is held at the second rest
+        is let go; where something is held even so, the first one is let go as well.
         """
-        rest = self._calm()
-        been.append(rest)
-        if not rest.alternating:
-            if self._rests_freely(rest):
-                return rest
-            rest = self._let_go(rest, been)
-        self._forget()
-        self._pass()
-        rest.wants = self._moved_from(rest)
-        return rest
+        first = self._calm()
+        if self._rests_freely(first) or not self._stands():
+            return [first]
+        self._settle_loops(ROUGH[-1])
+        again = self._calm()
+        if self._rests_freely(again):
+            return [first, again]
+        again = self._let_go(again, [first, again])
+        if not again.held.any():
+            return [first, again]
+        return [self._let_go(first, [first, again]), again]
 
     def _let_go(self, rest: Rest, been: list[Rest]) -> Rest:
-        """Let the decisions go and come to rest again, until none is held for the sake of what has changed since."""
-        for left in reversed(range(RELEASES + 1 if self._stands() else 1)):
+        """Go back to a rest, let its decisions go and come to rest again, until none is held for the sake of what has changed since.
+
+        At last a free pass tells what would change with nothing remembered. `been` are all rests on the way.
+        """
+        self._stand(rest, self._all)
+        for left in reversed(range(RELEASES + 1)):
             self.free = True
             self.values.let_go()
             self._pass()
@@ -138,16 +137,21 @@ class Run(Inner):
             been.append(rest)
             if rest.alternating:
                 break
+        self._forget()
+        self._pass()
+        rest.wants = self._moved_from(rest)
         return rest
 
     def _rests_freely(self, rest: Rest) -> bool:
-        """Whether it would be the same if nothing had been remembered at all, as most sheets are; if not, go back to the rest."""
+        """Whether it would be the same if nothing had been remembered at all, as most sheets are; if not, it goes on from there."""
         self._forget()
         self._pass()
-        if not self._moved_from(rest).any():
-            return True
-        self._stand(rest, np.ones(self.values.lanes, dtype=bool))
-        return False
+        rest.wants = rest.held = self._moved_from(rest)
+        return not (rest.alternating or rest.wants.any())
+
+    @property
+    def _all(self) -> NDArray[np.bool_]:
+        return np.ones(self.values.lanes, dtype=bool)
 
     def _stands(self) -> bool:
         """Whether some variant has an operation at every corner. Where there is none, what is held is of little use to anybody."""
@@ -189,16 +193,19 @@ class Run(Inner):
         return tuple(self.wiring.nodes[i].key for i in rest.alternating)
 
     def _judged(self) -> None:
-        """The inner solve from the decisions as they stand, with nothing known of what was unknown before."""
+        """What is decided behind all that repeats, then the inner solve from the decisions as they stand, with nothing known of what was unknown before."""
+        self.judging, judging = False, self.judging
+        self._work(self.layout.behind)
+        self.judging = judging
         if self.marked is not None:
             self.marked.clear()
         self._converge(self.layout.held)
 
     def _score(self, rest: Rest) -> NDArray[np.int64]:
         """(variants, 4): checks that fail or are unknown, that are tight; decisions that are held, and what a free pass changes."""
-        self._stand(rest, np.ones(self.values.lanes, dtype=bool))
+        self._stand(rest, self._all)
         self._judged()
-        code = judged(self.wiring.checks, self.values, len(self.corners.ids), {}).code
+        code = judged(self.wiring.checks, self.values, {}).code
         worst = code.min(axis=-1).reshape(code.shape[0], -1)
         return np.stack(np.broadcast_arrays((worst < TIGHT).sum(axis=0), (worst == TIGHT).sum(axis=0), rest.held, rest.wants), axis=-1)
 
@@ -261,18 +268,17 @@ class Run(Inner):
             nowhere = where & where.all(axis=-1, keepdims=True) & self.settling
             if nowhere.any():
                 self._begin_again(loop, nowhere)
-            for index in failed:
-                self.values[index] = self._without(where & ~nowhere, np.atleast_1d(self.values[index]))
+            self.values.put_starts(loop, self._without(where & ~nowhere, self.values.starts(loop)))
 
-    def _without(self, gone: NDArray[np.bool_], value: Values) -> Values:
-        """A loop's starting value where it runs away: none at a corner that lasts, what follows is decided without it.
+    def _without(self, gone: NDArray[np.bool_], starts: Values) -> Values:
+        """A loop's starting values where it runs away: none at a corner that lasts, what follows is decided without it.
 
         At a start the state that it begins from stands in, so that the start's watts are at least felt at that voltage.
         """
-        if self.bare or not (gone & ~self.corners.lasts).any() or value.shape[-1] != len(self.corners.ids):
-            return np.where(gone, np.nan, value)
-        before = np.where(gone, np.nan, value)[..., self.corners.before]
-        return np.where(gone, np.where(self.corners.lasts, np.nan, before), value)
+        left = np.where(gone, np.nan, starts)
+        if self.bare or not (gone & ~self.corners.lasts).any():
+            return left
+        return np.where(gone & ~self.corners.lasts, left[..., self.corners.before], left)
 
     def _begin_again(self, loop: LoopSteps, failed: NDArray[np.bool_]) -> None:
         """A first guess of the build may have no operation at any corner: the next one is decided from the starting values, where it `failed`."""

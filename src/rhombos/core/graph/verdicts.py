@@ -36,14 +36,10 @@ class Verdicts:
         return least
 
 
-def judged(checks: Sequence[WiredCheck], values: SheetNumbers, corners: int, masks: Mapping[int, NDArray[np.int8]]) -> Verdicts:
-    """Margins and verdicts of all checks at so many corners. What is unknown never holds; what does not apply does."""
-    known = {i: values[i] for c in checks for i in (c.demand, c.capability, c.fail, c.hold) if not isinstance(i, float)}
-    shape = np.broadcast_shapes((corners,), *{np.shape(v) for v in known.values()})
-    table = np.empty((4, len(checks), *shape))
-    for row, check in enumerate(checks):
-        for k, item in enumerate((check.demand, check.capability, check.fail, check.hold)):
-            table[k, row] = item if isinstance(item, float) else known[item]
+def judged(checks: Sequence[WiredCheck], values: SheetNumbers, masks: Mapping[int, NDArray[np.int8]]) -> Verdicts:
+    """Margins and verdicts of all checks. What is unknown never holds; what does not apply does."""
+    table = values.of_checks()
+    shape = table.shape[2:]
     demand, capability, fail, hold = table
     with np.errstate(all="ignore"):
         margin = np.where(demand > 0, capability / demand, np.where(np.isnan(demand) | np.isnan(capability), np.nan, np.inf))

@@ -62,6 +62,7 @@ class Layout:
         self.still = self.steps(plan.still)
         self.first = self.steps(plan.first)
         self.moving = self.steps(plan.moving)
+        self.behind = self.steps(plan.behind)
         self.held = self._items(plan.items)
         self.loops = tuple(part for part in self.held if isinstance(part, LoopSteps))
         self.writer.settle(self._programs)
@@ -187,6 +188,21 @@ class Layout:
     def places_of(self, index: int) -> list[Place]:
         """Where what a figure is computed from lies."""
         return [(self.row[a], self.wide[a]) for a in self.plan.args[index]]
+
+    @cached_property
+    def checks(self) -> tuple[NDArray[np.intp], NDArray[np.float64]]:
+        """(4, checks, corners) and (4, checks): where in a block what every check reads lies at each corner, and the levels that are plain numbers."""
+        asked = self.plan.wiring.checks
+        places = np.zeros((4, len(asked), self.corners), dtype=np.intp)
+        levels = np.full((4, len(asked)), np.nan)
+        step = 1 if self.across else LANES
+        for row, one in enumerate(asked):
+            for k, item in enumerate((one.demand, one.capability, one.fail, one.hold)):
+                if isinstance(item, float):
+                    levels[k, row] = item
+                else:
+                    places[k, row] = self.row[item] * LANES + step * (np.arange(self.corners) if self.wide[item] else 0)
+        return places, levels
 
     @cached_property
     def marking(self) -> Marking:

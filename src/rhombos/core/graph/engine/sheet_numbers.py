@@ -1,5 +1,6 @@
 """The numbers of one sheet: a buffer that the kernels and NumPy both read and write."""
 
+import math
 from collections.abc import Iterator, Mapping, Sequence
 from contextlib import contextmanager
 from typing import Any
@@ -165,13 +166,32 @@ class SheetNumbers:
     def begun(self, loop: LoopSteps) -> NDArray[np.bool_]:
         """Whether every starting value of a loop is a finite number, of every variant."""
         if self.variants is None:
-            return np.array([bool(np.isfinite(self.buffer[0, loop.flat_rows]).all())])
+            # A sum is finite where all of it is.
+            return np.array([math.isfinite(self.buffer[0, loop.flat_rows].sum())])
         finite: NDArray[np.bool_] = np.logical_and.reduce(np.isfinite(self.buffer[:, loop.flat_rows, :]), axis=1)
         return finite.reshape(-1)[: self.lanes]
 
     def tears(self, loop: LoopSteps) -> Tears:
         """A loop's starting values, to be iterated."""
         return Tears(self.buffer, loop.tear_rows)
+
+    def starts(self, loop: LoopSteps) -> Values:
+        """A loop's starting values, (tears, corners) or (tears, variants, corners)."""
+        numbers = self.tears(loop).read()
+        if self.variants is None:
+            found: Values = numbers[0].reshape(numbers.shape[1], -1)[:, : self.layout.corners]
+        else:
+            found = numbers.transpose(1, 0, 3, 2).reshape(numbers.shape[1], -1, numbers.shape[2])[:, : self.lanes]
+        return found
+
+    def put_starts(self, loop: LoopSteps, values: Values) -> None:
+        """Put back what `starts` gave, moved."""
+        if self.variants is None:
+            spare = self.layout.across * LANES - values.shape[-1]
+            self.buffer[0, loop.flat_rows] = np.pad(values, ((0, 0), (0, spare)), mode="edge").reshape(-1, LANES)
+            return
+        for tear, value in zip(loop.item.tears, values, strict=True):
+            self[tear] = value
 
     @contextmanager
     def spared(self, nodes: Sequence[int], variants: NDArray[np.bool_]) -> Iterator[None]:
@@ -203,7 +223,9 @@ class SheetNumbers:
     def moved_from(self, then: Kept) -> NDArray[np.int64]:
         """How many decisions, and choices of picks judged in machine code, are others than they were then, of every variant."""
         rows = self.layout.decided_rows
-        now, before = self.buffer[:, rows, :], then.buffer[:, rows, :]
+        # The lanes of a single sheet all say the same of a decision.
+        lanes = 1 if self.variants is None else LANES
+        now, before = self.buffer[:, rows, :lanes], then.buffer[:, rows, :lanes]
         same = (np.abs(now - before) <= SAME * np.abs(now)) | (np.isnan(now) & np.isnan(before))
         count: NDArray[np.int64] = np.count_nonzero(~same, axis=1).reshape(-1)[: self.lanes]
         for i, (chosen, *_) in then.picked.items():
@@ -212,11 +234,13 @@ class SheetNumbers:
 
     def put_back(self, then: Kept, where: NDArray[np.bool_]) -> None:
         """Let the variants `where` (of a single sheet: itself or not) stand as they stood then."""
-        if self.variants is None:
-            lanes: NDArray[np.bool_] = where
+        if not where.any():
+            return
+        if where.all():
+            self.buffer[...] = then.buffer
         else:
             lanes = np.pad(where, (0, self.blocks * LANES - self.lanes), mode="edge").reshape(self.blocks, 1, LANES)
-        np.copyto(self.buffer, then.buffer, where=lanes)
+            np.copyto(self.buffer, then.buffer, where=lanes)
         for i, before in then.picked.items():
             for now, stood in zip(self.judged(self.layout.contests[i]).remembered, before, strict=True):
                 np.copyto(now, stood, where=where.reshape(-1, *[1] * (now.ndim - 1)))
@@ -270,6 +294,17 @@ class SheetNumbers:
         flat = self.buffer[0].reshape(-1).tolist()
         layout = self.layout
         return [flat[row * LANES : row * LANES + count] if filled else None for row, count, filled in zip(layout.row, layout.count, self.filled, strict=True)]
+
+    def of_checks(self) -> NDArray[np.float64]:
+        """(4, checks, ..., corners): demand, capability, and the margins from which each check is tight and holds."""
+        places, levels = self.layout.checks
+        if self.variants is None:
+            table: NDArray[np.float64] = self.buffer[0].reshape(-1)[places]
+        else:
+            table = self.buffer[:, places // LANES, :].transpose(1, 2, 0, 4, 3).reshape(*places.shape[:2], -1, places.shape[2])[:, :, : self.lanes]
+        given = ~np.isnan(levels)
+        table[given] = levels[given].reshape(-1, *[1] * (table.ndim - 2))
+        return table
 
     def not_finite(self) -> frozenset[int]:
         """The nodes of a single sheet with a value that is not a finite number."""

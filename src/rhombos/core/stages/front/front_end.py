@@ -42,7 +42,7 @@ def front_end(name: str, title: str, numbers: dict[str, float], pieces: int, nee
         "mosfet",
         MOSFET,
         title="Switch",
-        quantities=(1, 2, 3, 4),
+        quantities=(1, 2, 3, 4, 6),
         pieces=pieces,
         source=MUR,
         needs=(*SWITCH_NEEDS, Need("Volts lost in the switches", "allowed_drop", "hot_drop"), *needs),

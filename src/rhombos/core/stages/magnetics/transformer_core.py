@@ -91,7 +91,7 @@ transformer.give(
     r"F_\mathrm{lim}",
     1,
     10,
-    "Alternating over direct resistance up to which a strand is taken [judgement].",
+    "Alternating over direct resistance up to which a strand is taken: from 1.5 on a thicker one, as many of them, loses more, not less (the least of (1 + c·d⁶)/d²) [judgement].",
     "AC factor aimed at",
     judgement=True,
 )

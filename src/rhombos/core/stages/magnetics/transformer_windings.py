@@ -44,7 +44,7 @@ def declare_winding(stage: Stage, side: str, windings: str) -> None:
             Need("Whole strands close to the copper needed", area, f"{side}_stranded_area", 1 / 1.12),
             Need("Alternating over direct resistance", "ac_limit", f"{side}_lasting_ac_factor"),
         ),
-        sentence=f"Thickest wire for the {side} that skin depth and the fields of its layers allow.",
+        sentence=f"Wire with which the {side} loses least: the thickest that skin depth and the fields of its layers allow.",
     )
     define(
         "strands",
