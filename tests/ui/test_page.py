@@ -90,6 +90,22 @@ def test_the_front_end_is_swapped_and_undone(app, page):
     page.until(lambda: page.driver.find_elements(By.CSS_SELECTOR, "[data-place=clamp]"), "the clamp back")
 
 
+def test_where_no_setting_helps_the_other_line_up_is_a_click(app, page):
+    page.open(f"/project/{project(app, 'Outgrown')}/brief")
+    page.settled()
+    page.edit("[id='load_3.rated_power']", "1.5kW")
+    page.open(page.driver.current_url.removeprefix(app.base).replace("/brief", "/stages/clamp"))
+    offer = "[data-check='clamp.leakage_share'] [data-remedy=lineup]"
+    page.until(lambda: page.driver.find_elements(By.CSS_SELECTOR, offer), "the other line-up")
+    assert page.says(offer).startswith("Swap to ")
+    page.click(offer)
+    page.until(lambda: page.driver.find_elements(By.CSS_SELECTOR, "[data-place=front_bootstrap]"), "the bridge's line")
+    page.settled()
+    assert not page.driver.find_elements(By.CSS_SELECTOR, "[data-place=clamp]")
+    page.chord(Keys.CONTROL, "z")
+    page.until(lambda: page.driver.find_elements(By.CSS_SELECTOR, "[data-place=clamp]"), "the clamp back")
+
+
 def test_why_pin_undo_and_a_remedy(app, page):
     page.open(f"/project/{project(app, 'Why')}/stages/transformer")
     page.settled()

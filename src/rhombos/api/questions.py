@@ -9,13 +9,13 @@ from rhombos.api import answers, drawings
 from rhombos.api.answer import Answer
 from rhombos.api.circuits import circuits_router
 from rhombos.api.schemas import Ask, AskChanges, AskFigure, AskHold, AskParse, AskPicture, AskPlace, AskScope, AskSeek
-from rhombos.api.service import Sheets, compare_lineups, corner_of, place_of, scope
+from rhombos.api.service import Sheets, compare_lineups, corner_of, place_of, remedies_of, scope
 from rhombos.core.comparison import Comparison
 from rhombos.core.graph.declare import Stage
 from rhombos.core.graph.errors import InputError
 from rhombos.core.graph.grouping import leading
 from rhombos.core.graph.pictures import pictures_of
-from rhombos.core.graph.remedies import Remedy, remedies
+from rhombos.core.graph.remedies import Remedy
 from rhombos.core.graph.seek import Sought, Swing, goal_seek, sensitivity
 from rhombos.core.graph.sheet import Sheet
 from rhombos.core.graph.why import upstream, why
@@ -120,10 +120,7 @@ def _sheet(router: APIRouter, sheets: Sheets) -> None:
 
     @router.post("/remedies")
     def ask_remedies(body: AskPlace) -> list[Remedy]:
-        model, sheet = sheets.solve(body.design)
-        if body.place is not None:
-            place_of(model, body.place)
-        return remedies(model, sheet, body.place)
+        return remedies_of(sheets, body.design, body.place)
 
 
 def _explained(router: APIRouter, sheets: Sheets) -> None:

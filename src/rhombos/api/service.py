@@ -1,5 +1,6 @@
 """Between the routers and the core: solved sheets are kept for the questions that follow an edit."""
 
+from functools import partial
 from typing import Any
 
 import numpy as np
@@ -14,8 +15,10 @@ from rhombos.core.graph.errors import InputError, SolveError, WiringError
 from rhombos.core.graph.model import Model
 from rhombos.core.graph.pictures import Seen
 from rhombos.core.graph.places import Place
+from rhombos.core.graph.remedies import Remedy, remedies
 from rhombos.core.graph.sheet import Sheet
 from rhombos.core.lineups import LINE_UPS
+from rhombos.core.swaps import swaps
 from rhombos.core.units import show
 from rhombos.formats.design import Design, write_design
 from rhombos.formats.sheet.explain import pick_json
@@ -103,6 +106,16 @@ def changed_parts(design: Design) -> list[dict[str, Any]]:
 def compare_lineups(sheets: Sheets, design: Design) -> Comparison:
     """Every line-up solved on the same brief, side by side."""
     return compare({id: sheets.solve(design.model_copy(update={"lineup": id})) for id in LINE_UPS})
+
+
+def remedies_of(sheets: Sheets, design: Design, place: str | None) -> list[Remedy]:
+    """The moves that mend a place's checks, or all, and where none does the line-up in which less is wrong."""
+    model, sheet = sheets.solve(design)
+    if place is not None:
+        place_of(model, place)
+    found = remedies(model, sheet, place)
+    others = {id: partial(sheets.solve, design.model_copy(update={"lineup": id})) for id in LINE_UPS if design.lineup in LINE_UPS and id != design.lineup}
+    return [*found, *swaps((model, sheet), others, found, place)]
 
 
 def scope(sheet: Sheet, corner: str, load: str, modulation: str | None, sampling: str | None, pixels: int) -> dict[str, Any]:

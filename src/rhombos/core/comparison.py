@@ -59,12 +59,16 @@ def compare(solved: Mapping[str, tuple[Model, Sheet]]) -> Comparison:
     """The comparison of line-ups solved on one brief; rows of the same section and title stand in one line."""
     rows: dict[str, Row] = {ISOLATION: Row(ISOLATION, "", {}, {})}
     for id, (model, sheet) in solved.items():
-        joined = any(h.kind == "not_isolated" for place in model.wiring.lineup.places for h in place.stage.hazards)
-        rows[ISOLATION].parts[id] = "none: source and output are joined" if joined else "isolated"
+        rows[ISOLATION].parts[id] = "isolated" if is_isolated(model) else "none: source and output are joined"
         for place in model.wiring.lineup.places:
             for compared in place.stage.compared:
                 _enter(rows, id, model, sheet, place, compared)
     return Comparison([_column(id, model, sheet) for id, (model, sheet) in solved.items()], list(rows.values()))
+
+
+def is_isolated(model: Model) -> bool:
+    """Whether nothing joins the output to the source."""
+    return not any(h.kind == "not_isolated" for place in model.wiring.lineup.places for h in place.stage.hazards)
 
 
 def _enter(rows: dict[str, Row], id: str, model: Model, sheet: Sheet, place: Place, compared: Compared) -> None:

@@ -2014,7 +2014,8 @@ export interface components {
          * @description A move that makes a check hold: which input, from what to what, what else it would break; whether it is the designer's to make.
          *
          *     Of a part of the catalogue `key` is the pick, `part` and `quantity` what is fitted; `before` and `after` are the numbers
-         *     that count. What it breaks may be mended only by going back: then it `returns`. Of kind "wish" it is what the catalogue lacks.
+         *     that count. What it breaks may be mended only by going back: then it `returns`. Of kind "wish" it is what the catalogue lacks,
+         *     of kind "line-up" the other line-up whose id is `part`.
          */
         Remedy: {
             /** Check */

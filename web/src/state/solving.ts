@@ -53,9 +53,13 @@ export function useSolving(design: Design, place: string | null): Solving {
     const say = (said: Partial<Answer>) =>
       setAnswer((a) => ({ ...(a ?? NONE), problem: '', away: false, ...said, of: design }))
     const solve = async () => {
+      const coming = lineUpFor(client, design)
+      // Another line-up may not have the place that is open: that is known first.
+      const swapped = latest.current && latest.current.of.lineup !== design.lineup
+      const open = !swapped || (await coming).meta.places.some((p) => p.name === place) ? place : null
       const [sent, columns] = await Promise.all([
-        lineUpFor(client, design),
-        call<Columns>('solve', { body: { design, place }, signal: stop.signal }),
+        coming,
+        call<Columns>('solve', { body: { design, place: open }, signal: stop.signal }),
       ])
       if (stop.signal.aborted) return
       const before = latest.current

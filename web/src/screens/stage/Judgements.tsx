@@ -4,7 +4,7 @@ import { useQuery } from '@tanstack/react-query'
 import { call, type CheckValue, type Remedy } from '../../api'
 import { text } from '../../number'
 import { checksAt, worstFirst } from '../../state/figures'
-import { given, pinned, pinnedPart } from '../../state/moves'
+import { given, lineUp, pinned, pinnedPart } from '../../state/moves'
 import { useSelected, useSheet } from '../../state/sheet'
 import { useWorkspace } from '../../state/workspace'
 import { Unpin } from '../../ui/Unpin'
@@ -120,6 +120,7 @@ function Remedies({ of, found, seeking, known, select }: RemediesProps) {
     )
   const reason = `remedy for: ${info.title.toLowerCase()}`
   const move = (r: Remedy) => {
+    if (r.kind === 'line-up' && r.part) return lineUp(r.part)
     if (r.part) return pinnedPart(r.key, r.part, r.quantity, reason)
     return r.kind === 'given' ? given(r.key, r.after) : pinned(r.key, r.after, reason)
   }

@@ -1,6 +1,6 @@
 /** A stage: what is given, the worked figures as a ledger, and what it looks like with the judgements in sentences. */
 import { lazy, Suspense, useCallback, useEffect, useMemo, useState } from 'react'
-import { useNavigate, useParams, useSearchParams } from 'react-router'
+import { Link, useNavigate, useParams, useSearchParams } from 'react-router'
 import type { LineUp, PlaceMeta } from '../../api'
 import { StagePicture } from '../../pictures/StagePicture'
 import { checksAt, titleOf, worked, worstFirst } from '../../state/figures'
@@ -22,7 +22,16 @@ export function StageSheet() {
   const { place = '' } = useParams()
   const meta = useSelected((s) => s.meta)
   const here = meta.places.find((p) => p.name === place)
-  if (!here) return <p className="wait">This line-up has no stage “{place}”. Choose one on the line above.</p>
+  if (!here)
+    return (
+      <p className="wait">
+        This line-up has no stage “{place}”. Choose one on the line above, or go{' '}
+        <Link className="act" to="../stages" relative="path">
+          to the one with the least room
+        </Link>
+        .
+      </p>
+    )
   return <Sheet key={place} here={here} meta={meta} />
 }
 
