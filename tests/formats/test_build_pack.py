@@ -10,7 +10,7 @@ import pytest
 from rhombos.core.lineups import TITLES
 from rhombos.core.magnetics.card import winding_cards, winding_order
 from rhombos.core.units import parse
-from rhombos.formats.build_pack import parts_csv, parts_list
+from rhombos.formats.build_pack import beside, parts_csv, parts_list
 from rhombos.formats.design import of_sample
 from tests.core.trial import needs, strained
 
@@ -189,3 +189,23 @@ def test_the_parts_of_the_primary_make_up_the_whole(halves, turns, strands):
         assert sum(p["resistance"] for p in parts) == pytest.approx(primary["resistance"])
     assert len({(p["start"], p["finish"]) for p in parts}) == 1
     assert ("bifilar" in parts[0]["note"]) == (halves == 2)
+
+
+def test_every_row_of_a_place_with_a_circuit_stands_in_its_drawing_once(built):
+    """As a part that it is, or as a box beside the circuit; wire and cores stand with the pick that they come from."""
+    model, sheet, rows = built
+    for place in model.wiring.lineup.places:
+        schematic = place.stage.schematic
+        if schematic is None:
+            assert beside(model, sheet, place) == []
+            continue
+        boxes = beside(model, sheet, place)
+        picked = {pick.title for name, pick in place.stage.picks.items() if any(p.pick == name for p in schematic.parts)}
+        drawn = {p.order for p in schematic.parts if p.order}
+        mine = [r["what"] for r in rows if r["place"] == place.name]
+        for what in mine:
+            assert (what in picked) + (what in drawn) + sum(b["title"] == what for b in boxes) == 1, f"{what} of {place.name}"
+        assert {b["title"] for b in boxes} <= set(mine), "nothing is drawn that is not ordered"
+        for b in boxes:
+            assert b["figure"] is None or b["figure"] in model.wiring.index
+            assert (b["text"], b["quantity"]) == tuple(row(rows, place.name, b["title"])[k] for k in ("part", "quantity"))

@@ -32,6 +32,7 @@ const circuit = (parts: DrawnPart[]): Drawn => ({
   grounds: [[0, 5]],
   nodes: [],
   looks: [],
+  beside: [],
 })
 const show = (over: Partial<Parameters<typeof Drawing>[0]> = {}) =>
   render(
@@ -70,5 +71,21 @@ describe('a circuit', () => {
     expect(screen.getByText('+ to DC link').getAttribute('text-anchor')).toBe('start')
     fireEvent.click(screen.getAllByRole('button')[1]!)
     expect(open).toHaveBeenCalledWith(expect.objectContaining({ name: 'other' }))
+  })
+  test('what is bought beside it is a box that opens its figure, and makes room under the circuit', () => {
+    const open = vi.fn()
+    const box = (title: string) => ({ title, text: '0.75 K/W', quantity: 2, figure: 'front.sink_resistance' })
+    const drawn = circuit([part('one', 0), part('other', 8)])
+    const { container, unmount } = show({ drawn })
+    const height = (of: Element) => Number(of.querySelector('svg')!.getAttribute('viewBox')!.split(' ')[3])
+    const alone = height(container)
+    unmount()
+    const { container: more } = show({ open, drawn: { ...drawn, beside: ['a', 'b', 'c', 'd', 'e'].map(box) } })
+    const first = screen.getByRole('button', { name: 'a, 2 × 0.75 K/W, beside the circuit' })
+    fireEvent.keyDown(first, { key: 'Enter' })
+    expect(open).toHaveBeenCalledWith({ name: 'a', figure: 'front.sink_resistance' })
+    const rows = new Set([...more.querySelectorAll('.beside rect')].map((r) => r.getAttribute('y')))
+    expect(rows.size).toBe(2)
+    expect(height(more) - alone).toBe(100)
   })
 })

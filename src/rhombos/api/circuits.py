@@ -15,6 +15,7 @@ from rhombos.core.circuit.network import CircuitError
 from rhombos.core.circuit.whole import whole
 from rhombos.core.graph.errors import InputError
 from rhombos.core.graph.pictures import Seen
+from rhombos.formats.build_pack import beside
 
 Point = tuple[float, float]
 
@@ -58,8 +59,17 @@ class Box(TypedDict):
     bottom: float
 
 
+class Beside(TypedDict):
+    """A part that is ordered for the stage and none of the circuit's elements: its value in words, how many, the figure that it opens."""
+
+    title: str
+    text: str
+    quantity: float | None
+    figure: str | None
+
+
 class Drawn(Box):
-    """A schematic on its grid."""
+    """A schematic on its grid, and what stands beside it."""
 
     parts: list[DrawnPart]
     wires: list[list[Point]]
@@ -67,6 +77,7 @@ class Drawn(Box):
     grounds: list[Point]
     nodes: list[DrawnNode]
     looks: list[LookTold]
+    beside: list[Beside]
 
 
 class Frame(Box):
@@ -147,7 +158,8 @@ def circuits_router(sheets: Sheets) -> APIRouter:
 
     @router.post("/schematic", response_model=Drawn)
     def schematic(body: AskPicture) -> Any:
-        return Answer(drawn(seen(body)))
+        here = seen(body)
+        return Answer(drawn(here) | {"beside": beside(here.model, here.sheet, here.place)})
 
     @router.post("/circuit", response_model=WholeDrawn)
     def whole_circuit(body: AskCorner) -> Any:

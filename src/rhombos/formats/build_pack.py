@@ -3,6 +3,7 @@
 import csv
 import io
 import math
+import re
 from typing import Any
 
 from rhombos.core.graph.model import Model
@@ -10,6 +11,8 @@ from rhombos.core.graph.places import Place
 from rhombos.core.graph.sheet import Sheet
 from rhombos.core.graph.shows import Ordered
 from rhombos.formats.words import Words
+
+NAMED = re.compile(r"\{(\w+)")
 
 
 def parts_list(model: Model, sheet: Sheet) -> list[dict[str, Any]]:
@@ -26,6 +29,25 @@ def parts_list(model: Model, sheet: Sheet) -> list[dict[str, Any]]:
     for place in model.wiring.lineup.places:
         rows += [row for order in place.stage.orders if (row := _ordered(sheet, place, order))["quantity"] != 0]
     return rows
+
+
+def beside(model: Model, sheet: Sheet, place: Place) -> list[dict[str, Any]]:
+    """Of a place with a circuit the rows that none of its drawn parts stands for: what carries none of its current, as a heat sink, or acts inside it, as a controller.
+
+    Each with its value in words, how many, and the figure that it opens.
+    """
+    schematic = place.stage.schematic
+    if schematic is None:
+        return []
+    drawn = {part.order for part in schematic.parts}
+    rows = [(order, _ordered(sheet, place, order)) for order in place.stage.orders if order.what not in drawn]
+    return [{"title": r["what"], "text": r["part"], "quantity": r["quantity"], "figure": _opened(model, place, o)} for o, r in rows if r["quantity"] != 0]
+
+
+def _opened(model: Model, place: Place, order: Ordered) -> str | None:
+    """The figure that says most of a row: the first that its words name."""
+    named = NAMED.search(order.part + order.rating)
+    return None if named is None else model.wiring.nodes[model.wiring.resolve(place, named[1])].key
 
 
 def _row(place: str, what: str, part: str, description: str, quantity: float | None, price: float | None) -> dict[str, Any]:

@@ -833,6 +833,20 @@ export interface components {
             from_zero: boolean;
         };
         /**
+         * Beside
+         * @description A part that is ordered for the stage and none of the circuit's elements: its value in words, how many, the figure that it opens.
+         */
+        Beside: {
+            /** Title */
+            title: string;
+            /** Text */
+            text: string;
+            /** Quantity */
+            quantity: number | null;
+            /** Figure */
+            figure: string | null;
+        };
+        /**
          * BuildPack
          * @description What to order, what to wind, what to set and try.
          */
@@ -1109,7 +1123,7 @@ export interface components {
         };
         /**
          * Drawn
-         * @description A schematic on its grid.
+         * @description A schematic on its grid, and what stands beside it.
          */
         Drawn: {
             /** Left */
@@ -1141,6 +1155,8 @@ export interface components {
             nodes: components["schemas"]["DrawnNode"][];
             /** Looks */
             looks: components["schemas"]["LookTold"][];
+            /** Beside */
+            beside: components["schemas"]["Beside"][];
         };
         /**
          * DrawnNode
@@ -2716,6 +2732,7 @@ export type AskScope = components['schemas']['AskScope'];
 export type AskSeek = components['schemas']['AskSeek'];
 export type Bar = components['schemas']['Bar'];
 export type Bars = components['schemas']['Bars'];
+export type Beside = components['schemas']['Beside'];
 export type BuildPack = components['schemas']['BuildPack'];
 export type CardCore = components['schemas']['CardCore'];
 export type Change = components['schemas']['Change'];

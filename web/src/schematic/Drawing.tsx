@@ -1,6 +1,6 @@
 /** A schematic: parts with their values, nodes that can be probed; the arrows walk the parts, Enter opens one. */
 import { memo, type KeyboardEvent, type RefObject } from 'react'
-import type { Drawn, DrawnPart, Frame, Reading, ReadingsTold, Tag } from '../api/schema'
+import type { Beside, Drawn, DrawnPart, Frame, Reading, ReadingsTold, Tag } from '../api/schema'
 import { text } from '../number'
 import { Rhombus } from '../ui/Mark'
 import { HALF, STEP, symbol } from './symbols'
@@ -8,9 +8,13 @@ import { HALF, STEP, symbol } from './symbols'
 const ROOM = { x: 40, y: 46 }
 /** What the words beside the last upright part need. */
 const WORDS = 92
+/** A box for what is ordered and carries none of the circuit's current, and what lies between two. */
+const BOX = { width: 172, height: 40, gap: 10 }
 /** And the name of a stage above its circuit. */
 const TITLE = 44
 type Point = [number, number]
+/** What is opened: a part, or what stands beside them. */
+export type Opened = Pick<DrawnPart, 'name' | 'figure'>
 /** A node's mean, or where it has as good as none its rms with the sign of an alternating one. */
 const volts = (r?: Reading): string =>
   !r ? '' : Math.abs(r.mean) > 0.02 * r.rms ? text(r.mean, 'V') : `~ ${text(r.rms, 'V')}`
@@ -23,7 +27,7 @@ interface Props {
   probes: string[]
   /** What happens to a node that is chosen; on paper nothing. */
   probe?: (what: string) => void
-  open: (part: DrawnPart) => void
+  open: (part: Opened) => void
   chosen: string
   label: string
   svg: RefObject<SVGSVGElement | null>
@@ -52,7 +56,9 @@ export const Drawing = memo(function Drawing({
   const [beside, above] = [tags?.length ? WORDS + 50 : 0, frames ? TITLE : 0]
   const [left, top] = [drawn.left * STEP.x - ROOM.x - beside, drawn.top * STEP.y - ROOM.y - above]
   const width = (drawn.right - drawn.left) * STEP.x + 2 * ROOM.x + WORDS + beside
-  const height = (drawn.bottom - drawn.top) * STEP.y + 2 * ROOM.y - 10 + above
+  const boxes = boxed(drawn.beside, width)
+  const under = (drawn.bottom + 1) * STEP.y + 8
+  const height = (drawn.bottom - drawn.top) * STEP.y + 2 * ROOM.y - 10 + above + boxes.height
   return (
     <svg
       ref={svg}
@@ -92,6 +98,7 @@ export const Drawing = memo(function Drawing({
         const [x, y] = at(p)
         return <path key={p.join()} className="wire" d={`M${x} ${y}v10m-9 0h18m-15 4h12m-9 4h6`} />
       })}
+      {boxes.list.map((box) => boxDrawn(box, left + ROOM.x - 13, under, open))}
       {drawn.nodes.map((node) => {
         const [x, y] = at(node.at)
         const on = probes.includes(`v ${node.name}`)
@@ -129,8 +136,56 @@ export const Drawing = memo(function Drawing({
   )
 })
 
+type Boxed = Beside & { x: number; y: number }
+
+/** The boxes in rows as broad as the drawing. */
+function boxed(rows: readonly Beside[], width: number): { list: Boxed[]; height: number } {
+  const across = Math.max(1, Math.floor((width - ROOM.x + BOX.gap) / (BOX.width + BOX.gap)))
+  const list = rows.map((b, k) => ({
+    ...b,
+    x: (k % across) * (BOX.width + BOX.gap),
+    y: Math.floor(k / across) * (BOX.height + BOX.gap),
+  }))
+  return { list, height: Math.ceil(rows.length / across) * (BOX.height + BOX.gap) }
+}
+
+/** What is bought for the stage and is no element of its circuit: a box beside it. */
+function boxDrawn(box: Boxed, left: number, top: number, open: (part: Opened) => void) {
+  const [x, y] = [left + box.x, top + box.y]
+  const count = box.quantity && box.quantity > 1 ? `${text(box.quantity, '', 3)} × ` : ''
+  const act = () => open({ name: box.title, figure: box.figure })
+  return (
+    <g key={box.title} className="part beside" onClick={act}>
+      <rect
+        role="button"
+        tabIndex={0}
+        aria-label={`${box.title}, ${count}${box.text}, beside the circuit`}
+        x={x}
+        y={y}
+        width={BOX.width}
+        height={BOX.height}
+        rx={2}
+        onKeyDown={(e) => {
+          if (e.key !== 'Enter' && e.key !== ' ') return
+          e.preventDefault()
+          act()
+        }}
+      />
+      <text className="word" x={x + 8} y={y + 16} textAnchor="start">
+        {fitting(box.title)}
+      </text>
+      <text className="amount" x={x + 8} y={y + 32} textAnchor="start">
+        {fitting(count + box.text)}
+      </text>
+    </g>
+  )
+}
+
+/** As much as a box holds. */
+const fitting = (words: string) => (words.length > 26 ? `${words.slice(0, 25)}…` : words)
+
 /** A part as markup, not as a component of its own: an edit draws the whole circuit in one go. */
-function partDrawn(part: DrawnPart, open: (part: DrawnPart) => void, chosen: boolean, amperes?: number) {
+function partDrawn(part: DrawnPart, open: (part: Opened) => void, chosen: boolean, amperes?: number) {
   const [[x1, y1], [x2, y2], [x, y]] = [at(part.start), at(part.end), middleOf(part)]
   if (part.kind === 'wire')
     return (

@@ -38,6 +38,8 @@ const digitsFor = ([low, high]: number[]): number =>
   Math.max(3, Math.ceil(Math.log10((10 * Math.max(Math.abs(low!), Math.abs(high!))) / (high! - low!))) + 1)
 
 const RIGHT = 62
+/** How many letters a tick has room for left of the traces; more are drawn narrower. */
+const LETTERS = 6
 /** What a gate's lane takes under the traces. */
 const LANE = 32
 
@@ -75,25 +77,30 @@ export function ProbePlot({ told, before, svg, view, cursors, move }: Props) {
       </defs>
       <Times period={told.seconds} view={view} />
       {(['V', 'A'] as const).map((unit) =>
-        scales[unit]?.ticks(6).map((v) => (
-          <g key={`${unit}${v}`}>
-            {(unit === 'V' || !scales.V) && (
-              <line
-                className="axis"
-                x1={FRAME.left}
-                x2={FRAME.width - FRAME.right}
-                y1={scales[unit]!(v)}
-                y2={scales[unit]!(v)}
-              />
-            )}
-            <text
-              x={unit === 'V' ? FRAME.left - 6 : FRAME.width - FRAME.right + 6}
-              y={scales[unit]!(v) + 4}
-              textAnchor={unit === 'V' ? 'end' : 'start'}>
-              {text(v, unit, digitsFor(scales[unit]!.domain()))}
-            </text>
-          </g>
-        )),
+        scales[unit]?.ticks(6).map((v) => {
+          const words = text(v, unit, digitsFor(scales[unit]!.domain()))
+          return (
+            <g key={`${unit}${v}`}>
+              {(unit === 'V' || !scales.V) && (
+                <line
+                  className="axis"
+                  x1={FRAME.left}
+                  x2={FRAME.width - FRAME.right}
+                  y1={scales[unit]!(v)}
+                  y2={scales[unit]!(v)}
+                />
+              )}
+              <text
+                x={unit === 'V' ? FRAME.left - 6 : FRAME.width - FRAME.right + 6}
+                y={scales[unit]!(v) + 4}
+                textAnchor={unit === 'V' ? 'end' : 'start'}
+                textLength={words.length > LETTERS ? FRAME.left - 10 : undefined}
+                lengthAdjust="spacingAndGlyphs">
+                {words}
+              </text>
+            </g>
+          )
+        }),
       )}
       <g clipPath="url(#probed)" fill="none">
         {before?.traces.map((t) => (

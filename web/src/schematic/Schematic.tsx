@@ -2,7 +2,7 @@
 import { useQuery } from '@tanstack/react-query'
 import { memo, useCallback, useMemo, useRef, useState, type RefObject } from 'react'
 import { call, type PlaceMeta } from '../api'
-import type { Drawn, DrawnPart, ProbedTrace, ProbeTold, ReadingsTold } from '../api/schema'
+import type { Drawn, ProbedTrace, ProbeTold, ReadingsTold } from '../api/schema'
 import { text } from '../number'
 import { valueAt, viewAround } from '../screens/scope/traces'
 import type { Cursors } from '../screens/scope/Traces'
@@ -12,7 +12,7 @@ import { useWorkspace } from '../state/workspace'
 import { Exports } from '../ui/Exports'
 import { saveText } from '../ui/save'
 import { Scroll } from '../ui/Scroll'
-import { Drawing } from './Drawing'
+import { Drawing, type Opened } from './Drawing'
 import { vcd } from './gates'
 import { ProbePlot, TONES } from './ProbePlot'
 
@@ -48,7 +48,7 @@ export default memo(function Schematic({ place, select }: SchematicProps) {
     [usual],
   )
   const open = useCallback(
-    (part: DrawnPart) => {
+    (part: Opened) => {
       setChosen(part.name)
       if (part.figure) select(part.figure)
     },

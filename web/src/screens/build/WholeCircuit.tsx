@@ -47,7 +47,7 @@ export function WholeCircuit() {
           <Drawing
             svg={svg}
             fits
-            drawn={{ ...data, grounds: [], nodes: [], looks: [] }}
+            drawn={{ ...data, grounds: [], nodes: [], looks: [], beside: [] }}
             frames={data.frames}
             tags={data.tags}
             probes={NONE}

@@ -27,6 +27,7 @@ transformer.draw(
                 ("primary_resistance",),
                 "Primary",
                 pick="primary_strand",
+                order="Primary wire",
                 checks=("copper_fill", "insulated_fill"),
             ),
             Part(
@@ -50,7 +51,16 @@ transformer.draw(
                 checks=("flux", "flux_full", "flux_first", "flux_step"),
             ),
             Part("inductor", "secondary", (12, 0), (12, 5), (Worked(("turns_ratio", "magnetising_inductance"), lambda n, m: n**2 * m),), "Secondary"),
-            Part("resistor", "secondary_resistance", (12, 0), (15, 0), ("secondary_resistance",), "Its resistance", pick="secondary_strand"),
+            Part(
+                "resistor",
+                "secondary_resistance",
+                (12, 0),
+                (15, 0),
+                ("secondary_resistance",),
+                "Its resistance",
+                pick="secondary_strand",
+                order="Secondary wire",
+            ),
             Part(
                 "resistor", "load", (15, 0), (15, 5), (Worked(("output_power", "secondary_amplitude", "total_duty"), _taking),), "What it feeds", neighbour=True
             ),

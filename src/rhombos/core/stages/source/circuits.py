@@ -7,7 +7,7 @@ from rhombos.core.circuit.switched.elements import Event
 from rhombos.core.graph.pictures import Seen
 from rhombos.core.stages.source.cutoff import cutoff
 from rhombos.core.stages.source.polarity import polarity
-from rhombos.core.stages.source.precharge import precharge
+from rhombos.core.stages.source.precharge import RELAY, precharge
 from rhombos.core.stages.source.source_input import source_input
 
 FUSED = ("fuse_carries", "fuse_protects_cable", "fuse_voltage", "fuse_breaks", "fuse_inrush")
@@ -70,7 +70,7 @@ precharge.draw(
             Part("resistor", "line", (0, 0), (3, 0), ("pack_resistance", "line_resistance"), "Pack and line", neighbour=True),
             Part("inductor", "cable", (3, 0), (6, 0), ("cable_inductance",), checks=("closing",)),
             Part("switch", "contactor", (6, 0), (11, 0), (CONTACT,), order="Main contactor", checks=("closing", "release")),
-            Part("switch", "relay", (6, -2.5), (8.5, -2.5), (CONTACT,), "Precharge relay", fitted="sequenced"),
+            Part("switch", "relay", (6, -2.5), (8.5, -2.5), (CONTACT,), "Precharge relay", order=RELAY, fitted="sequenced"),
             Part(
                 "resistor",
                 "resistor",

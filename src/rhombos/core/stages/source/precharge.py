@@ -8,6 +8,8 @@ from rhombos.core.graph.declare import Move, Stage
 RC = "charging of a capacitor through a resistor"
 RLC = "step of a series R-L-C circuit"
 
+RELAY = "Precharge relay (where the resistor stays: a service disconnect)"
+
 precharge = Stage("precharge", "Precharge", path=False, telling="{precharge_resistor}")
 precharge.hazard("energy", "pulse_energy")
 
@@ -233,7 +235,5 @@ precharge.check(
 )
 
 precharge.order("Precharge resistor", "{precharge_resistor}", "pulse rated, {resistor_pulse_energy} in one pulse", price=("cost", 0.15))
-precharge.order(
-    "Precharge relay (where the resistor stays: a service disconnect)", "makes {first_current}", "breaks {highest_source_voltage} DC", price=("cost", 0.2)
-)
+precharge.order(RELAY, "makes {first_current}", "breaks {highest_source_voltage} DC", price=("cost", 0.2))
 precharge.order("Main contactor", "makes {contactor_closing_current}", "breaks {highest_source_voltage} DC", price=("cost", 0.65))
