@@ -25,6 +25,8 @@ MOST_PASSES = 30
 """So many passes, and what still changes alternates."""
 LOST_PASSES = 15
 """As many where a corner has no operation."""
+LOST_NEAR = 6
+"""And where it was begun at another sheet's rest: what can stand there does so soon."""
 JUDGED_FROM = 3
 RELEASES = 1
 """How often decisions at rest are let go, so that none keeps to its side for the sake of what is no more."""
@@ -76,7 +78,7 @@ class Run(Inner):
             self._stand_on(rests)
         else:
             self.alternating = self._names(rests[0])
-        if not self._stands():
+        if self._stood_in() and not (self.inputs.pins and self._idle()):
             self._agree()
         self.settling = context.iterating = False
         self.judging = True
@@ -89,6 +91,18 @@ class Run(Inner):
             self.unknown.holding_causes(converge)
         for i, contest in self.layout.contests.items():
             self.picks[i] = self.values.judged(contest).state(single=self.values.variants is None)
+
+    def _begun(self) -> list[NDArray[np.bool_]]:
+        """Of every loop at which corners its starting values are numbers, (corners,) or (variants, corners)."""
+        return [np.asarray(np.isfinite(self.values.starts(loop)).all(axis=0)) for loop in self.layout.loops]
+
+    def _stood_in(self) -> bool:
+        """Whether somewhere a start has no operation while the state that it begins from has one, and so stood in for it."""
+        return any(bool((~known & ~self.corners.lasts & known[..., self.corners.before]).any()) for known in self._begun())
+
+    def _idle(self) -> bool:
+        """Whether a corner that lasts has no operation: pins that lead there are tried from elsewhere, so nothing more is decided here."""
+        return any(not known[..., self.corners.lasts].all() for known in self._begun())
 
     def _agree(self) -> None:
         """Decide once more where starts have no operation, now from the corners that have one alone: so the sheet's numbers are those it was decided from."""
@@ -162,7 +176,8 @@ class Run(Inner):
         """Passes until no decision changes; fewer where there is no operation to be decided from."""
         self.free = False
         changed, first = [-1], self.outer
-        while self.outer - first < (MOST_PASSES if self._stands() else LOST_PASSES):
+        lost = LOST_PASSES if self.near is None else LOST_NEAR
+        while self.outer - first < (MOST_PASSES if self._stands() else lost):
             changed, judged = self._pass()
             if judged and not changed:
                 break
