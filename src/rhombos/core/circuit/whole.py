@@ -7,6 +7,7 @@ from typing import Any
 
 from rhombos.core.circuit.drawn import part_drawn, worst_of
 from rhombos.core.circuit.schematic import Joints, Part, Point, Schematic, holding, meeting
+from rhombos.core.circuit.solved import is_fitted
 from rhombos.core.graph.errors import Unknown, WiringError
 from rhombos.core.graph.model import Model
 from rhombos.core.graph.pictures import Seen
@@ -101,8 +102,10 @@ def whole(model: Model, sheet: Sheet, corner: int) -> dict[str, Any]:
     parts: list[dict[str, Any]] = []
     wires: list[list[list[float]]] = []
     for block in (b for row in rows for b in row):
-        parts += _parts(block, Seen(model, sheet, block.place, corner))
-        wires += [[list(block.at(p)) for p in wire] for wire in block.wires]
+        seen = Seen(model, sheet, block.place, corner)
+        here = _fitted(block, seen)
+        parts += _parts(here, seen)
+        wires += [[list(here.at(p)) for p in wire] for wire in here.wires]
     tags: list[dict[str, Any]] = []
     for row, following in zip(rows, [*rows[1:], []], strict=True):
         for one, other in pairwise(row):
@@ -124,6 +127,15 @@ def whole(model: Model, sheet: Sheet, corner: int) -> dict[str, Any]:
         "frames": [{"place": b.place.name, "title": b.place.shown, "left": x0, "right": x1, "top": y0, "bottom": y1} for b, (x0, x1, y0, y1) in boxes],
         "tags": tags,
     }
+
+
+def _fitted(block: Block, seen: Seen) -> Block:
+    """The block as it is built: without what would stand across something and is not fitted, and without the wires that led to it."""
+    parts = tuple(p for p in block.parts if not p.across or is_fitted(p, seen.at))
+    if len(parts) == len(block.parts):
+        return block
+    held = {p for part in parts for p in (part.start, part.end)} | set(block.joints.into) | set(block.joints.out)
+    return replace(block, parts=parts, wires=holding(block.wires, held))
 
 
 def _poles(joint: tuple[Point, Point]) -> list[tuple[str, Point]]:
