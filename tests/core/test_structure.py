@@ -212,3 +212,22 @@ def test_every_kind_of_load_is_judged_on_every_waveform():
         assert judged["sine"].verdict == "holds", "the sine is what the grid gives"
         assert all(s.words for s in judged.values())
         assert judged["DC link"].verdict != "holds" or "," in judged["DC link"].words, f"{kind}: DC is never without a condition"
+
+
+@pytest.mark.parametrize("id", TITLES)
+def test_what_is_decided_once_leads_back_to_nothing_and_comes_after_all_it_reads(id):
+    design = of_sample(id)
+    model = design.model()
+    plan = model.plan(frozenset())
+    behind, repeated = set(plan.behind), {*plan.moving, *(i for item in plan.items if item.tears for i in item.nodes)}
+    assert behind & plan.decided, "some decisions are"
+    assert not behind & repeated
+
+    def reads(i: int) -> set[int]:
+        return {*plan.args[i], *(plan.cones[i].inputs if i in plan.cones else ())}
+
+    assert not any(reads(i) & behind for i in repeated)
+    seen: set[int] = set()
+    for i in plan.behind:
+        assert not reads(i) & behind - seen, model.wiring.nodes[i].key
+        seen.add(i)
