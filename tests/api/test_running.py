@@ -1,7 +1,9 @@
 """The application as a person starts it: once, twice, killed, and with its database killed under it."""
 
+import contextlib
 import json
 import os
+import random
 import signal
 import socket
 import subprocess
@@ -85,8 +87,18 @@ def test_a_database_that_does_not_answer_is_named_with_what_to_do(running):
     assert "Traceback" not in said.stdout + said.stderr
 
 
+def two_in_a_row() -> int:
+    """A free port with a free one after it, below those that the system hands out to whoever asks for any."""
+    for port in random.sample(range(20_000, 30_000), 200):
+        with socket.socket() as one, socket.socket() as other, contextlib.suppress(OSError):
+            one.bind(("127.0.0.1", port))
+            other.bind(("127.0.0.1", port + 1))
+            return port
+    raise AssertionError("of two hundred ports none is free with the one after it")
+
+
 def test_a_port_in_use_gives_way_to_the_next(running):
-    wanted = running.port
+    wanted = running.port = two_in_a_row()
     with socket.socket() as taken:
         taken.bind(("127.0.0.1", wanted))
         taken.listen()
