@@ -62,3 +62,26 @@ def test_a_held_build_and_a_pin_hold_nothing_by_themselves():
     assert again.held_decisions() == {}, "all of it is kept on purpose"
     pinned = model.solve(inputs.with_pin("link.link_setpoint", 420.0, "as measured"))
     assert "link.link_setpoint" not in pinned.held_decisions()
+
+
+def test_variants_solved_together_decide_as_each_does_alone_where_one_has_lost_a_start():
+    """Where nothing stood in for a start nothing is decided once more, whatever the sheets beside it have lost."""
+    *_, design = briefs(1, 179)
+    design = design.model_copy(update={"lineup": "ferrite_bridge_link_bridge"})
+    model, inputs = design.model(), design.inputs()
+    load = "load_1.rated_power"
+    watts = np.array([0.2, 0.25, 0.3, 1.0]) * design.givens[load]
+    together = model.solve(inputs.with_given(load, watts[:, None]))
+    lost = []
+    for k, value in enumerate(watts):
+        alone = model.solve(inputs.with_given(load, float(value)))
+        known = ~np.isnan(alone.value("battery.terminal_voltage"))
+        assert known[alone.corners.lasts].all()
+        lost.append(not known.all())
+        if lost[-1]:
+            continue  # several rests are possible there
+        for i in sorted(model.plan(together.pinned).decided):
+            one, many = np.ravel(alone.values[i])[0], np.broadcast_to(np.asarray(together.values[i]), (len(watts), 1))[k, 0]
+            assert many == pytest.approx(one, rel=1e-6, nan_ok=True), (value, model.wiring.nodes[i].key)
+    assert lost == sorted(lost)
+    assert (lost[0], lost[-1]) == (False, True), "some have lost a start, some have not"

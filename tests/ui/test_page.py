@@ -102,6 +102,9 @@ def test_where_no_setting_helps_the_other_line_up_is_a_click(app, page):
     page.until(lambda: page.driver.find_elements(By.CSS_SELECTOR, "[data-place=front_bootstrap]"), "the bridge's line")
     page.settled()
     assert not page.driver.find_elements(By.CSS_SELECTOR, "[data-place=clamp]")
+    page.driver.refresh()
+    page.until(lambda: "has no stage" in page.says("#root"), "the address of a stage that the line-up has not")
+    page.settled()
     page.chord(Keys.CONTROL, "z")
     page.until(lambda: page.driver.find_elements(By.CSS_SELECTOR, "[data-place=clamp]"), "the clamp back")
 

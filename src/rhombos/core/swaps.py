@@ -18,29 +18,24 @@ def swaps(now: Solved, others: Mapping[str, Callable[[], Solved]], found: Sequen
     """
     model, sheet = now
     mended = {r.check for r in found if r.offered and not r.breaks}
-    codes = _worst(sheet)
-    asked = [c for c in model.wiring.checks if place in (None, c.place) and codes[c.key] in (FAILS, TIGHT) and c.key not in mended]
+    before = _worst(sheet)
+    asked = [c.key for c in model.wiring.checks if place in (None, c.place) and before[c.key] in (FAILS, TIGHT) and c.key not in mended]
     if not asked:
         return []
     solved = {id: solve() for id, solve in others.items()}
-    better = {id: _wrong(s) for id, (m, s) in solved.items() if _wrong(s) < _wrong(sheet) and (is_isolated(m) or not is_isolated(model))}
-    offered = []
-    for check in asked:
-        mending = [id for id in better if _worst(solved[id][1]).get(check.key, HOLDS) > TIGHT]
-        if mending:
-            id = min(mending, key=lambda each: better[each])
-            offered.append(_remedy(check.key, id, solved[id], sheet))
-    return offered
+    after = {id: _worst(s) for id, (m, s) in solved.items() if is_isolated(m) or not is_isolated(model)}
+    better = sorted((id for id in after if _wrong(after[id]) < _wrong(before)), key=lambda id: _wrong(after[id]))
+    chosen = {check: next((id for id in better if after[id].get(check, HOLDS) > TIGHT), None) for check in asked}
+    return [_remedy(check, id, solved[id][0], before, after[id]) for check, id in chosen.items() if id is not None]
 
 
-def _remedy(check: str, id: str, other: Solved, sheet: Sheet) -> Remedy:
-    model, there = other
-    (fails, tight), before, after = _wrong(there), _worst(sheet), _worst(there)
+def _remedy(check: str, id: str, model: Model, before: Mapping[str, int], after: Mapping[str, int]) -> Remedy:
+    fails, tight = _wrong(after)
     told = "all of it holds" if not (fails or tight) else ", ".join(f"{n} {what}" for n, what in ((fails, "fail"), (tight, "tight")) if n)
     breaks = tuple(c.check.title for c in model.wiring.checks if after[c.key] == FAILS and before.get(c.key, HOLDS) != FAILS)
     title = model.wiring.lineup.title
     sentence = f"Swap to {title}: {told} there"
-    return Remedy(check, "lineup", title, "line-up", sum(_wrong(sheet)), fails + tight, sentence, breaks, True, part=id)
+    return Remedy(check, "lineup", title, "line-up", sum(_wrong(before)), fails + tight, sentence, breaks, True, part=id)
 
 
 def _worst(sheet: Sheet) -> dict[str, int]:
@@ -48,7 +43,7 @@ def _worst(sheet: Sheet) -> dict[str, int]:
     return {c.key: int(code.min()) for c, code in zip(sheet.wiring.checks, sheet.judge().code, strict=True)}
 
 
-def _wrong(sheet: Sheet) -> tuple[int, int]:
+def _wrong(worst: Mapping[str, int]) -> tuple[int, int]:
     """How many checks fail or are not known, and how many are tight."""
-    codes = list(_worst(sheet).values())
+    codes = list(worst.values())
     return sum(c in (FAILS, UNKNOWN_VERDICT) for c in codes), codes.count(TIGHT)

@@ -3,7 +3,6 @@
 import csv
 import io
 import math
-import re
 from typing import Any
 
 from rhombos.core.graph.model import Model
@@ -11,8 +10,6 @@ from rhombos.core.graph.places import Place
 from rhombos.core.graph.sheet import Sheet
 from rhombos.core.graph.shows import Ordered
 from rhombos.formats.words import Words
-
-NAMED = re.compile(r"\{(\w+)")
 
 
 def parts_list(model: Model, sheet: Sheet) -> list[dict[str, Any]]:
@@ -46,8 +43,7 @@ def beside(model: Model, sheet: Sheet, place: Place) -> list[dict[str, Any]]:
 
 def _opened(model: Model, place: Place, order: Ordered) -> str | None:
     """The figure that says most of a row: the first that its words name."""
-    named = NAMED.search(order.part + order.rating)
-    return None if named is None else model.wiring.nodes[model.wiring.resolve(place, named[1])].key
+    return next((model.wiring.nodes[model.wiring.resolve(place, name)].key for name in order.names), None)
 
 
 def _row(place: str, what: str, part: str, description: str, quantity: float | None, price: float | None) -> dict[str, Any]:

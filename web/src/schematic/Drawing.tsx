@@ -21,6 +21,13 @@ const volts = (r?: Reading): string =>
 const at = ([x, y]: readonly [number, number]): Point => [x * STEP.x, y * STEP.y]
 const middleOf = (p: DrawnPart): Point => at([(p.start[0] + p.end[0]) / 2, (p.start[1] + p.end[1]) / 2])
 
+/** What a button of the drawing does on Enter and on the space bar. */
+const pressed = (act: () => void) => (e: KeyboardEvent) => {
+  if (e.key !== 'Enter' && e.key !== ' ') return
+  e.preventDefault()
+  act()
+}
+
 interface Props {
   drawn: Drawn
   /** What is probed: "v out", "i diode". */
@@ -111,11 +118,7 @@ export const Drawing = memo(function Drawing({
               tabIndex={0}
               aria-pressed={on}
               aria-label={`Probe the voltage of ${node.name}`}
-              onKeyDown={(e) => {
-                if (e.key !== 'Enter' && e.key !== ' ') return
-                e.preventDefault()
-                toggle()
-              }}>
+              onKeyDown={pressed(toggle)}>
               <circle className="hit" cx={x} cy={y} r={12} />
               <circle className="ring" cx={x} cy={y} r={5} />
             </g>
@@ -165,24 +168,17 @@ function boxDrawn(box: Boxed, left: number, top: number, open: (part: Opened) =>
         width={BOX.width}
         height={BOX.height}
         rx={2}
-        onKeyDown={(e) => {
-          if (e.key !== 'Enter' && e.key !== ' ') return
-          e.preventDefault()
-          act()
-        }}
+        onKeyDown={pressed(act)}
       />
       <text className="word" x={x + 8} y={y + 16} textAnchor="start">
-        {fitting(box.title)}
+        {box.title}
       </text>
       <text className="amount" x={x + 8} y={y + 32} textAnchor="start">
-        {fitting(count + box.text)}
+        {count + box.text}
       </text>
     </g>
   )
 }
-
-/** As much as a box holds. */
-const fitting = (words: string) => (words.length > 26 ? `${words.slice(0, 25)}…` : words)
 
 /** A part as markup, not as a component of its own: an edit draws the whole circuit in one go. */
 function partDrawn(part: DrawnPart, open: (part: Opened) => void, chosen: boolean, amperes?: number) {
@@ -214,11 +210,7 @@ function partDrawn(part: DrawnPart, open: (part: Opened) => void, chosen: boolea
         tabIndex={0}
         data-part={part.name}
         aria-label={said.filter(Boolean).join(', ')}
-        onKeyDown={(e) => {
-          if (e.key !== 'Enter' && e.key !== ' ') return
-          e.preventDefault()
-          open(part)
-        }}>
+        onKeyDown={pressed(() => open(part))}>
         <rect
           className="hit"
           x={Math.min(x1, x2) - 13}

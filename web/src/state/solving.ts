@@ -53,14 +53,10 @@ export function useSolving(design: Design, place: string | null): Solving {
     const say = (said: Partial<Answer>) =>
       setAnswer((a) => ({ ...(a ?? NONE), problem: '', away: false, ...said, of: design }))
     const solve = async () => {
-      const coming = lineUpFor(client, design)
-      // Another line-up may not have the place that is open: that is known first.
-      const swapped = latest.current && latest.current.of.lineup !== design.lineup
-      const open = !swapped || (await coming).meta.places.some((p) => p.name === place) ? place : null
-      const [sent, columns] = await Promise.all([
-        coming,
-        call<Columns>('solve', { body: { design, place: open }, signal: stop.signal }),
-      ])
+      // Which places there are is known first (it is asked for once): the one that is open may be another line-up's.
+      const sent = await lineUpFor(client, design)
+      const open = sent.meta.places.some((p) => p.name === place) ? place : null
+      const columns = await call<Columns>('solve', { body: { design, place: open }, signal: stop.signal })
       if (stop.signal.aborted) return
       const before = latest.current
       const same = before?.id === sent.meta.id ? before.sheet : undefined

@@ -5,8 +5,8 @@ from typing import Any
 import numpy as np
 
 from rhombos.core.circuit.network import CircuitError
-from rhombos.core.circuit.schematic import Part, Schematic, holding, meeting
-from rhombos.core.circuit.solved import Probable, Probed, Readings, is_fitted, looked, number_of, probed, readings
+from rhombos.core.circuit.schematic import Part, Schematic, meeting
+from rhombos.core.circuit.solved import Probable, Probed, Readings, as_built, is_fitted, looked, number_of, probed, readings
 from rhombos.core.graph.errors import Unknown
 from rhombos.core.graph.pictures import Seen
 from rhombos.core.graph.verdicts import VERDICTS
@@ -28,10 +28,8 @@ def drawn(seen: Seen) -> dict[str, Any]:
     """What the page draws of a place's schematic, in plain values."""
     schematic = schematic_of(seen)
     worst = worst_of(seen)
-    parts = [p for p in schematic.parts if not p.across or is_fitted(p, seen.at)]
+    parts, wires = as_built(schematic.parts, schematic.wires, set(schematic.grounds), seen.at)
     ends = [p for part in parts for p in (part.start, part.end)]
-    # Where a part across something is not there, the wires to it are not either.
-    wires = schematic.wires if len(parts) == len(schematic.parts) else holding(schematic.wires, {*ends, *schematic.grounds})
     points = ends + [p for wire in wires for p in wire]
     first: dict[str, tuple[float, float]] = {}
     for part in parts:

@@ -14,6 +14,7 @@ from rhombos.core.circuit.switched.elements import OFF_RESISTANCE, Event
 from rhombos.core.graph.errors import DeclarationError
 
 Point = tuple[float, float]
+Wires = Sequence[Sequence[Point]]
 Kind = Literal["source", "sine", "current", "resistor", "inductor", "capacitor", "switch", "diode"]
 
 

@@ -1,6 +1,6 @@
 """A declared circuit with the numbers of a sheet: what is drawn, and what a probe shows."""
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Sequence, Set
 from dataclasses import dataclass, replace
 from typing import Any, Protocol
 
@@ -8,7 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from rhombos.core.circuit.network import CircuitError, Coupling, Element
-from rhombos.core.circuit.schematic import BEYOND, GROUND, Amount, Course, Part, Schematic, Worked
+from rhombos.core.circuit.schematic import BEYOND, GROUND, Amount, Course, Part, Point, Schematic, Wires, Worked, holding
 from rhombos.core.circuit.scope import Meter, meter, reduce_to
 from rhombos.core.circuit.switched.elements import Diode, Saturation, Sine, Switch, Switched
 from rhombos.core.circuit.switched.march import march
@@ -54,6 +54,14 @@ def circuit_of(schematic: Schematic, at: Callable[[str], float]) -> Switched:
 def is_fitted(part: Part, at: Callable[[str], float]) -> bool:
     """Whether a part is there, `at` giving the figures."""
     return not part.fitted or at(part.fitted) != 0.0
+
+
+def as_built(parts: Sequence[Part], wires: Wires, ends: Set[Point], at: Callable[[str], float]) -> tuple[Sequence[Part], Wires]:
+    """Parts and wires without what would stand across something and is not fitted, and without the wires that led to it; `ends` are held by what lies outside."""
+    left = tuple(p for p in parts if not p.across or is_fitted(p, at))
+    if len(left) == len(parts):
+        return parts, wires
+    return left, holding(wires, {p for part in left for p in (part.start, part.end)} | ends)
 
 
 def _amount(amount: Amount, at: Callable[[str], float], part: Part) -> float:

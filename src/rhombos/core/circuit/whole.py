@@ -6,8 +6,8 @@ from itertools import pairwise
 from typing import Any
 
 from rhombos.core.circuit.drawn import part_drawn, worst_of
-from rhombos.core.circuit.schematic import Joints, Part, Point, Schematic, holding, meeting
-from rhombos.core.circuit.solved import is_fitted
+from rhombos.core.circuit.schematic import Joints, Part, Point, Schematic, Wires, holding, meeting
+from rhombos.core.circuit.solved import as_built
 from rhombos.core.graph.errors import Unknown, WiringError
 from rhombos.core.graph.model import Model
 from rhombos.core.graph.pictures import Seen
@@ -24,8 +24,8 @@ class Block:
 
     place: Place
     joints: Joints
-    parts: tuple[Part, ...]
-    wires: tuple[tuple[Point, ...], ...]
+    parts: Sequence[Part]
+    wires: Wires
     right: float
     down: float
 
@@ -87,7 +87,7 @@ def _own(schematic: Schematic, joints: Joints) -> tuple[tuple[Part, ...], tuple[
     return parts, holding((*schematic.wires, *joints.wires), held)
 
 
-def _points(parts: Sequence[Part], wires: Sequence[tuple[Point, ...]]) -> list[Point]:
+def _points(parts: Sequence[Part], wires: Wires) -> list[Point]:
     return [p for part in parts for p in (part.start, part.end)] + [p for wire in wires for p in wire]
 
 
@@ -131,11 +131,8 @@ def whole(model: Model, sheet: Sheet, corner: int) -> dict[str, Any]:
 
 def _fitted(block: Block, seen: Seen) -> Block:
     """The block as it is built: without what would stand across something and is not fitted, and without the wires that led to it."""
-    parts = tuple(p for p in block.parts if not p.across or is_fitted(p, seen.at))
-    if len(parts) == len(block.parts):
-        return block
-    held = {p for part in parts for p in (part.start, part.end)} | set(block.joints.into) | set(block.joints.out)
-    return replace(block, parts=parts, wires=holding(block.wires, held))
+    parts, wires = as_built(block.parts, block.wires, {*block.joints.into, *block.joints.out}, seen.at)
+    return replace(block, parts=parts, wires=wires)
 
 
 def _poles(joint: tuple[Point, Point]) -> list[tuple[str, Point]]:

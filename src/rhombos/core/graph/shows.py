@@ -51,6 +51,11 @@ class Ordered:
     count: int | tuple[str | float, ...]
     price: float | str | tuple[str, float]
 
+    @property
+    def names(self) -> list[str]:
+        """The figures that its words name, in their order."""
+        return _BRACES.findall(self.part + self.rating)
+
 
 @dataclass(frozen=True)
 class Trip:
@@ -188,7 +193,7 @@ class Shows:
         names = {h.figure for h in self.hazards} | {s.figure for s in self.sums} | {c.figure for c in self.compared}
         names |= {self.letters.voltage, self.letters.current} if self.letters else set()
         for order in self.orders:
-            names |= set(_BRACES.findall(order.part + order.rating))
+            names |= set(order.names)
             counted = order.count if isinstance(order.count, tuple) else ()
             names |= {c for c in counted if isinstance(c, str)}
         for trip in self.trips:

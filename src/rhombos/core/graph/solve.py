@@ -78,8 +78,7 @@ class Run(Inner):
             self._stand_on(rests)
         else:
             self.alternating = self._names(rests[0])
-        if self._stood_in() and not (self.inputs.pins and self._idle()):
-            self._agree()
+        self._agree()
         self.settling = context.iterating = False
         self.judging = True
         self._judged()
@@ -92,24 +91,24 @@ class Run(Inner):
         for i, contest in self.layout.contests.items():
             self.picks[i] = self.values.judged(contest).state(single=self.values.variants is None)
 
-    def _begun(self) -> list[NDArray[np.bool_]]:
-        """Of every loop at which corners its starting values are numbers, (corners,) or (variants, corners)."""
-        return [np.asarray(np.isfinite(self.values.starts(loop)).all(axis=0)) for loop in self.layout.loops]
-
-    def _stood_in(self) -> bool:
-        """Whether somewhere a start has no operation while the state that it begins from has one, and so stood in for it."""
-        return any(bool((~known & ~self.corners.lasts & known[..., self.corners.before]).any()) for known in self._begun())
-
-    def _idle(self) -> bool:
-        """Whether a corner that lasts has no operation: pins that lead there are tried from elsewhere, so nothing more is decided here."""
-        return any(not known[..., self.corners.lasts].all() for known in self._begun())
-
     def _agree(self) -> None:
-        """Decide once more where starts have no operation, now from the corners that have one alone: so the sheet's numbers are those it was decided from."""
-        before = Rest(self.values.kept(), dict(self.picks), (), held=np.ones(self.values.lanes, dtype=np.int64))
+        """Decide once more where starts have no operation, now from the corners that have one alone: so the sheet's numbers are those it was decided from.
+
+        Variants in which no state stood in for a start stay as they are. So does a single sheet whose pins leave it without
+        an operation at a corner that lasts: it is tried from elsewhere.
+        """
+        begun = [np.asarray(np.isfinite(self.values.starts(loop)).all(axis=0)) for loop in self.layout.loops]
+        alone, pinned = self.values.variants is None, bool(self.inputs.pins)
+        stood_in = np.zeros(self.values.lanes, dtype=bool)
+        for known in begun:
+            stood_in |= (~known & ~self.corners.lasts & known[..., self.corners.before]).any(axis=-1)
+        if not stood_in.any() or (alone and pinned and not all(known[self.corners.lasts].all() for known in begun)):
+            return
+        before = Rest(self.values.kept(), dict(self.picks), (), held=stood_in.astype(np.int64))
         self.bare = True
         self._settle_loops(ROUGH[-1])
         self._stand_on([before, self._calm()])
+        self._stand(before, ~stood_in)
 
     def _rests(self) -> list[Rest]:
         """Come to rest, and where it would not be the same freely, again from there, with nothing remembered of the way.
