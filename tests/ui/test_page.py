@@ -102,11 +102,16 @@ def test_where_no_setting_helps_the_other_line_up_is_a_click(app, page):
     page.until(lambda: page.driver.find_elements(By.CSS_SELECTOR, "[data-place=front_bootstrap]"), "the bridge's line")
     page.settled()
     assert not page.driver.find_elements(By.CSS_SELECTOR, "[data-place=clamp]")
-    page.driver.refresh()
-    page.until(lambda: "has no stage" in page.says("#root"), "the address of a stage that the line-up has not")
-    page.settled()
     page.chord(Keys.CONTROL, "z")
     page.until(lambda: page.driver.find_elements(By.CSS_SELECTOR, "[data-place=clamp]"), "the clamp back")
+    page.until(lambda: page.driver.find_elements(By.CSS_SELECTOR, offer), "the offer again")
+    page.click(offer)
+    page.until(lambda: page.driver.find_elements(By.CSS_SELECTOR, "[data-place=front_bootstrap]"), "the bridge's line again")
+    page.settled()
+    page.driver.refresh()
+    page.until(lambda: "has no stage" in page.says("#root"), "the address of a stage that the line-up has not")
+    page.click_text("to the one with the least room", "a")
+    page.until(lambda: page.driver.find_elements(By.CSS_SELECTOR, "[aria-label='Worked figures']"), "a stage that it has")
 
 
 def test_why_pin_undo_and_a_remedy(app, page):

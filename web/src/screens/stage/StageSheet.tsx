@@ -7,7 +7,7 @@ import { checksAt, titleOf, worked, worstFirst } from '../../state/figures'
 import { lettersOn, meantForPage } from '../../state/keys'
 import { unpinned } from '../../state/moves'
 import { useSelected } from '../../state/sheet'
-import { useNow } from '../../state/workspace'
+import { useNow, useWorkspace } from '../../state/workspace'
 import { actOf } from '../../ui/keyTable'
 import { WhyPanel, type Mode } from '../why/WhyPanel'
 import { Givens } from './Givens'
@@ -20,13 +20,14 @@ const Schematic = lazy(() => import('../../schematic/Schematic'))
 
 export function StageSheet() {
   const { place = '' } = useParams()
+  const { base } = useWorkspace('base')
   const meta = useSelected((s) => s.meta)
   const here = meta.places.find((p) => p.name === place)
   if (!here)
     return (
       <p className="wait">
         This line-up has no stage “{place}”. Choose one on the line above, or go{' '}
-        <Link className="act" to="../stages" relative="path">
+        <Link className="act" to={`${base}/stages`}>
           to the one with the least room
         </Link>
         .
