@@ -42,6 +42,7 @@ export function Sheet({ here, meta }: { here: PlaceMeta; meta: LineUp }) {
   const [params, setParams] = useSearchParams()
   const open = params.get('figure')
   const navigate = useNavigate()
+  const { base } = useWorkspace('base')
   const [mode, setMode] = useState<Mode>('why')
   const show = useCallback(
     (figure: string | null) =>
@@ -60,10 +61,10 @@ export function Sheet({ here, meta }: { here: PlaceMeta; meta: LineUp }) {
       const owner = meta.picks[key]?.place ?? meta.figures[key]?.place ?? key.split('.')[0]!
       setMode('why')
       if (owner !== place && meta.places.some((p) => p.name === owner))
-        void navigate(`../stages/${owner}?figure=${key}`, { relative: 'path' })
+        void navigate(`${base}/stages/${owner}?figure=${key}`)
       else show(open === key ? null : key)
     },
-    [meta, place, navigate, show, open],
+    [base, meta, place, navigate, show, open],
   )
   const close = useCallback(() => show(null), [show])
   return (
