@@ -1,6 +1,6 @@
 """What follows from a candidate: the figures that a pick has to work out for each of its parts, in their order."""
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
 from rhombos.core.graph.nodes import Node, WiredPick
@@ -32,11 +32,17 @@ def cones(nodes: Sequence[Node], args: list[tuple[int, ...]], picks: Sequence[Wi
     """
     found = {}
     starts = {n.index for n in nodes if n.figure.start is not None}
+    readers: dict[int, list[int]] = {}
+    for i, of in enumerate(args):
+        for a in of:
+            readers.setdefault(a, []).append(i)
     for pick in reversed(picks):
         order, inputs = _cone(nodes, args, pick, starts)
-        follows = _following({i for _, i in pick.published if args[i]}, args, starts)
+        follows = _following({i for _, i in pick.published if args[i]}, readers, starts)
         ahead = frozenset(inputs) & follows - starts
         args[pick.index] = tuple(i for i in inputs if i not in ahead)
+        for a in args[pick.index]:
+            readers.setdefault(a, []).append(pick.index)
         held = tuple(i for i in order if nodes[i].figure.safe is not None)
         found[pick.index] = Cone(order, inputs, ahead, held, _first(nodes, args, pick, frozenset(order) - frozenset(inputs)))
     return {pick.index: found[pick.index] for pick in picks}
@@ -88,12 +94,8 @@ def _first(nodes: Sequence[Node], args: list[tuple[int, ...]], pick: WiredPick, 
     return tuple(found) if len(found) < len(pick.needs) else ()
 
 
-def _following(roots: set[int], args: list[tuple[int, ...]], starts: set[int]) -> set[int]:
+def _following(roots: set[int], readers: Mapping[int, Sequence[int]], starts: set[int]) -> set[int]:
     """All that hangs on `roots`, up to where a loop closes."""
-    readers: dict[int, list[int]] = {}
-    for i, of in enumerate(args):
-        for a in of:
-            readers.setdefault(a, []).append(i)
     found, queue = set(roots), list(roots)
     while queue:
         i = queue.pop()

@@ -31,7 +31,8 @@ class Model:
         self.catalogue = catalogue
         self.candidates = {p.index: Candidates(catalogue[p.pick.part_type], p.pick.quantities, p.pick.pieces) for p in self.wiring.picks}
         self.plan: Callable[[frozenset[int]], Plan] = lru_cache(maxsize=64)(self._plan)
-        self.plan(frozenset())
+        self._free: Plan | None = None
+        self._free = self.plan(frozenset())
         self.layout: Callable[[frozenset[int], frozenset[int], int, bool], Layout] = lru_cache(maxsize=48)(self._layout)
         self.sweeping: Callable[[frozenset[int], int, int, int], Sweeping | None] = lru_cache(maxsize=8)(self._sweeping)
         self._defaults = {n.index: float(n.figure.default) for n in self.wiring.nodes if n.figure.kind == "given" and isinstance(n.figure.default, float)}
@@ -43,11 +44,12 @@ class Model:
         }
 
     def _plan(self, pinned: frozenset[int]) -> Plan:
-        return Plan(self.wiring, pinned)
+        return Plan(self.wiring, pinned, self._free)
 
     def _layout(self, pinned: frozenset[int], wide_leaves: frozenset[int], corners: int, across: bool) -> Layout:
         picks = {p.index: (p, self.candidates[p.index]) for p in self.wiring.picks}
-        return Layout(self.plan(pinned), wide_leaves, corners, picks, self._defaults, across=across)
+        free = self.layout(frozenset(), wide_leaves - pinned, corners, across) if pinned and across else None
+        return Layout(self.plan(pinned), wide_leaves, corners, picks, self._defaults, across=across, free=free)
 
     def _sweeping(self, pinned: frozenset[int], corners: int, moved: int, goal: int) -> Sweeping | None:
         """One figure over one given, the build held, as a question for the kernels; None where it is none."""

@@ -1,35 +1,45 @@
 """Orders of computation: loops found, cut where they may be, and what remains sorted."""
 
+from collections import Counter
 from collections.abc import Collection, Sequence
 
 Args = Sequence[Sequence[int]]
 """What every node is computed from."""
 
 
-def cut(nodes: Sequence[int], args: Args, starts: Collection[int]) -> tuple[tuple[int, ...], tuple[int, ...]] | None:
+def cut(nodes: Sequence[int], args: Args, starts: Collection[int], before: Collection[int] = ()) -> tuple[tuple[int, ...], tuple[int, ...]] | None:
     """Nodes in an order that has arguments first, and the starting values that are read from before: as few as cut every loop.
 
     Fewer cuts settle in fewer passes: what need not be guessed is computed. None where the starting values cut not all.
+    Those that cut much the same nodes `before` are taken again, if they still do: that is found in no time.
     """
     inside = set(nodes)
+    again = tuple(n for n in nodes if n in before and n in starts)
+    if again and (order := _sorted(nodes, args, inside, frozenset(again))) is not None:
+        return tuple(order), again
     tears: list[int] = []
-    while True:
-        left = [part for part in components([n for n in nodes if n not in tears], args) if len(part) > 1 or part[0] in args[part[0]]]
-        if not left:
-            break
+    left = _loops(nodes, args)
+    while left:
         widest = max(left, key=len)
         members = set(widest)
-        readers = {n: sum(1 for m in widest if n in args[m]) for n in widest}
+        readers = Counter(a for m in widest for a in set(args[m]))
         here = [n for n in widest if n in starts]
         if not here:
             return None
         tears.append(max(here, key=lambda n: (readers[n] * sum(1 for a in args[n] if a in members), -n)))
+        at = left.index(widest)
+        left[at : at + 1] = _loops([n for n in widest if n != tears[-1]], args)
     for tear in reversed(list(tears)):
         rest = [t for t in tears if t != tear]
         if _sorted(nodes, args, inside, frozenset(rest)) is not None:
             tears = rest
-    order = _sorted(nodes, args, inside, frozenset(tears))
-    return None if order is None else (tuple(order), tuple(tears))
+    found = _sorted(nodes, args, inside, frozenset(tears))
+    return None if found is None else (tuple(found), tuple(tears))
+
+
+def _loops(nodes: Sequence[int], args: Args) -> list[list[int]]:
+    """The strongly connected components in which something leads back to itself."""
+    return [part for part in components(nodes, args) if len(part) > 1 or part[0] in args[part[0]]]
 
 
 def components(members: Sequence[int], args: Args) -> list[list[int]]:

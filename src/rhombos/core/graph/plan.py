@@ -26,11 +26,13 @@ class Plan:
     """The order of computation for one wiring and one set of pinned figures.
 
     `order` runs through all that is computed, builds included, reading starting values where a loop closes;
-    `items` is the held solve: what follows from decisions, loops gathered (strongly connected components).
+    `items` is the held solve: what follows from decisions, loops gathered (strongly connected components). `free` is
+    the plan of the same wiring with nothing pinned: its loops are cut where they were there, since to find where takes time.
     """
 
-    def __init__(self, wiring: Wiring, pinned: frozenset[int]) -> None:
+    def __init__(self, wiring: Wiring, pinned: frozenset[int], free: "Plan | None" = None) -> None:
         self.wiring = wiring
+        self.free = free
         self.pinned = pinned
         self.args: list[tuple[int, ...]] = [() if n.index in pinned or n.figure.kind == "pick" else n.args for n in wiring.nodes]
         self.cones = cones(wiring.nodes, self.args, wiring.picks)
@@ -77,6 +79,18 @@ class Plan:
         self.moving = [i for i in self.moving if i in led and i in back]
         moving = set(self.moving)
         self.first = [i for i in self.first_order if i in moving]
+        self.to_rest = self._to_rest(moving)
+
+    def _to_rest(self, moving: set[int]) -> list[Item]:
+        """The loops, each behind what follows from decisions and leads to it: so it comes to rest at the decisions as they stand, not as they stood when a pass came by."""
+        loops = [item for item in self.items if item.tears]
+        feeding = {i for item in loops for i in item.nodes}
+        out: list[Item] = []
+        for item in reversed(self.items):
+            if item.tears or (item.nodes[0] in moving and item.nodes[0] in feeding):
+                feeding.update(a for i in item.nodes for a in self.args[i])
+                out.append(item)
+        return out[::-1]
 
     def _read_by_decisions(self) -> set[int]:
         """Decisions, picks and loops, and all that they are computed from; the rest follows once all rests."""
@@ -106,14 +120,15 @@ class Plan:
         return self.args[i] + (self.cones[i].inputs if i in self.cones else ())
 
     def _loop(self, nodes: tuple[int, ...], args: list[tuple[int, ...]]) -> Item:
-        found = cut(nodes, args, self.starts)
+        before = {t for item in self.free.items for t in item.tears} if self.free else ()
+        found = cut(nodes, args, self.starts, before)
         assert found is not None, "the whole line-up is acyclic without its starting values, so a part of it is"
         return Item(*found)
 
     def _tears(self) -> frozenset[int]:
         """The starting values that a pass reads from the one before: as few as cut every loop, so that what changes is felt in the same pass."""
         loops = [part for part in self._wide if len(part) > 1 or part[0] in self.args[part[0]]]
-        found = [cut(part, self.args, self.starts) for part in loops]
+        found = [cut(part, self.args, self.starts, self.free.tears if self.free else ()) for part in loops]
         return frozenset().union(*(self.starts.intersection(part) if cuts is None else cuts[1] for part, cuts in zip(loops, found, strict=True)))
 
     def _topological(self, tears: frozenset[int]) -> list[int]:

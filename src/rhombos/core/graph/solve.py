@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 from rhombos.core.formulas.numeric import Values, context, seen
 from rhombos.core.graph.corners import CornerSet
 from rhombos.core.graph.engine.steps import LoopSteps
-from rhombos.core.graph.engine.told import COMPARE, NOT, SAFE_SIDE
+from rhombos.core.graph.engine.told import COMPARE, NOT, SAFE_SIDE, TURNED
 from rhombos.core.graph.finishing import finished
 from rhombos.core.graph.inner import Inner
 from rhombos.core.graph.inputs import Build, Inputs
@@ -33,7 +33,7 @@ RELEASES = 1
 YOUNG_TO = 9
 """Up to this pass a runaway at a corner that lasts begins the age of a single sheet's decisions anew; later it is the verdict.
 Of many sheets together none may wait for another."""
-ROUGH = (1e-4, 1e-5, 1e-6)
+ROUGH = (1e-3, 1e-4, 1e-7)
 
 
 class Run(Inner):
@@ -157,10 +157,18 @@ class Run(Inner):
 
     def _rests_freely(self, rest: Rest) -> bool:
         """Whether it would be the same if nothing had been remembered at all, as most sheets are; if not, it goes on from there."""
+        if not (rest.alternating or self._remembers()):
+            # Its last pass was free.
+            rest.wants = rest.held = np.zeros(self.values.lanes, dtype=np.int64)
+            return True
         self._forget()
         self._pass()
         rest.wants = rest.held = self._moved_from(rest)
         return not (rest.alternating or rest.wants.any())
+
+    def _remembers(self) -> bool:
+        """Whether anything is remembered of the way here: a decision or a pick that has turned back more than once."""
+        return self.values.remembers or any(bool((np.abs(state.course) > 1 + TURNED).any()) for state in self.picks.values())
 
     @property
     def _all(self) -> NDArray[np.bool_]:
@@ -176,7 +184,7 @@ class Run(Inner):
         self.free = False
         changed, first = [-1], self.outer
         lost = LOST_PASSES if self.near is None else LOST_NEAR
-        while self.outer - first < (MOST_PASSES if self._stands() else lost):
+        while self.outer - first < lost or (self.outer - first < MOST_PASSES and self._stands()):
             changed, judged = self._pass()
             if judged and not changed:
                 break
@@ -271,7 +279,11 @@ class Run(Inner):
 
     def _settle_loops(self, tolerance: float) -> None:
         """Bring the loops to rest; what hangs on them is computed by the pass that follows, in line-up order."""
-        for loop in self.layout.loops:
+        for loop in self.layout.to_rest:
+            if not isinstance(loop, LoopSteps):
+                if not self.settling:
+                    self._compute(loop)
+                continue
             failed = self._iterate(loop, tolerance)
             if not failed:
                 continue

@@ -1,6 +1,6 @@
 """Picks on the tape: the cone of every candidate, all candidates beside one another across the lanes."""
 
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Callable, Hashable, Mapping, Sequence
 from dataclasses import dataclass
 from functools import lru_cache, reduce
 from typing import Any
@@ -30,6 +30,7 @@ from rhombos.core.graph.engine.judging import (
     CALL_REJECTED,
     CALL_REMEMBER,
     CALL_ROOM,
+    CALL_SCORES,
     CALL_TABLE,
     CALL_VECTORS,
     CALL_WORDS,
@@ -95,6 +96,14 @@ class Ground:
     across: bool
 
 
+def standing(pick: int, on: Ground) -> Hashable:
+    """All that a pick's programs hang on beside its candidates: its cone, what is read there, and where that lies."""
+    cone = on.plan.cones[pick]
+    read = [on.plan.args[i] for i in cone.nodes]
+    given = {*cone.inputs, *cone.held, *cone.nodes}.union(*read)
+    return cone, tuple(read), tuple((i, on.rows[i], on.wide[i], on.courses.get(i)) for i in sorted(given)), on.corners, on.across
+
+
 class Contest:
     """One pick, ready to be judged: candidates lie across the lanes, corners in rows, variants across the blocks.
 
@@ -103,6 +112,7 @@ class Contest:
 
     def __init__(self, wired: WiredPick, candidates: Candidates, on: Ground) -> None:
         self.pick = wired.index
+        self.ground = standing(wired.index, on)
         self.blocks = -(-len(candidates.rows) // LANES)
         self.writer = Writer(on.corners, 0)
         cone = on.plan.cones[wired.index]
@@ -212,13 +222,14 @@ class Seat:
 
     def __init__(self, contest: Contest) -> None:
         self.contest = contest
-        self._kept = (aligned(contest.vectors, LANES), aligned(contest.blocks, LANES), contest.writer.bench(LANES))
-        room, margins, self.bench = (int(a.ctypes.data) for a in self._kept)
+        self._kept = (aligned(contest.vectors, LANES), aligned(contest.blocks, LANES), aligned(contest.blocks, LANES), contest.writer.bench(LANES))
+        room, margins, scores, self.bench = (int(a.ctypes.data) for a in self._kept)
         table = contest.table
         self._table = int(table.ctypes.data)
         self._block = table.shape[1] * LANES * table.itemsize
         self.call = np.zeros(CALL_WORDS, dtype=np.int64)
-        self.call[[CALL_COLUMNS, CALL_INPUTS, CALL_ROOM, CALL_VECTORS, CALL_MARGINS]] = table.shape[1], contest.inputs, room, contest.vectors, margins
+        self.call[[CALL_COLUMNS, CALL_INPUTS, CALL_ROOM, CALL_VECTORS]] = table.shape[1], contest.inputs, room, contest.vectors
+        self.call[[CALL_MARGINS, CALL_SCORES]] = margins, scores
         for at, program in zip((CALL_MARGIN, CALL_MISSED, CALL_BEFORE, CALL_FIRST), contest.programs, strict=False):
             self.call[at : at + 2] = program.ctypes.data, len(program)
         self.address = int(self.call.ctypes.data)
@@ -285,6 +296,10 @@ class Judged:
         self.chosen.fill(0)
 
 
-def contests(on: Ground, picks: Mapping[int, tuple[WiredPick, Candidates]]) -> dict[int, Contest]:
-    """The picks that the tape can judge: those of whose cone every figure is on it."""
-    return {i: Contest(*pick, on) for i, pick in picks.items() if all(on.templates[k] is not None for k in on.plan.cones[i].nodes)}
+def contests(on: Ground, picks: Mapping[int, tuple[WiredPick, Candidates]], former: Mapping[int, Contest]) -> dict[int, Contest]:
+    """The picks that the tape can judge: those of whose cone every figure is on it. `former` ones that stand on the same ground are taken again."""
+    found = {}
+    for i, pick in picks.items():
+        if all(on.templates[k] is not None for k in on.plan.cones[i].nodes):
+            found[i] = former[i] if i in former and former[i].ground == standing(i, on) else Contest(*pick, on)
+    return found

@@ -14,15 +14,16 @@ from rhombos.core.graph.picked import CLEARLY, FITS
 
 CALL_TABLE, CALL_BLOCKS, CALL_COLUMNS, CALL_INPUTS, CALL_MARGIN, CALL_MARGIN_LENGTH, CALL_MISSED, CALL_MISSED_LENGTH = range(8)
 CALL_GIVEN, CALL_ROOM, CALL_VECTORS, CALL_MARGINS, CALL_REJECTED, CALL_CHOSEN, CALL_FITS, CALL_REMEMBER, CALL_PINNED, CALL_CONTEXT, CALL_FORMER = range(8, 19)
-CALL_FIRST, CALL_FIRST_LENGTH, CALL_COURSE, CALL_ASKED, CALL_BEFORE, CALL_BEFORE_LENGTH = range(19, 25)
-CALL_WORDS = 25
+CALL_FIRST, CALL_FIRST_LENGTH, CALL_COURSE, CALL_ASKED, CALL_BEFORE, CALL_BEFORE_LENGTH, CALL_SCORES = range(19, 26)
+CALL_WORDS = 26
 """What a call says: the candidates' columns (blocks, columns, LANES), the two programs, the inputs (variants, inputs), room
 for one block and its vectors, room for the margins (blocks, LANES), what was rejected (variants, blocks × LANES), where the
 chosen (variants) and whether it fits go, what is to be remembered, the candidate that is pinned (or −1), the programs' context,
 and room for the inputs of the last time: where there was one (the word `asked`), a variant whose inputs are the same is left as
 it was; and the program of the margins that hang on no operation (or 0): who misses one of those is not looked at further; and
 the courses (variants) of the choices: only where one has turned more than TURNED times is anything remembered; and what is worked
-out once for all candidates, since it hangs on none of their numbers. The program of how many needs are missed follows that of the margins."""
+out once for all candidates, since it hangs on none of their numbers. The program of how many needs are missed follows that of the margins;
+room for what comes of both (blocks, LANES): where nothing fitted the last time, each block is scored as it is looked at."""
 ALIKE = 1e-6
 """Inputs that differ by no more than loops at rest do, relative, ask nothing new."""
 NOTHING, CLEAR_MISSES, ALL_MISSES, AND_STAY = range(4)
@@ -47,7 +48,7 @@ class Judging:
         self.block = self.b.alloca(INT)
         self.differs = self.b.alloca(INT)
         self.margin = self.b.alloca(VECTOR)
-        self.remember = self.b.alloca(INT)
+        self.remember, self.misfit = self.b.alloca(INT), self.b.alloca(BYTE)
         self.best, self.score = self.b.alloca(INT), self.b.alloca(DOUBLE)
         self.words = [self.b.load(self.b.gep(self.call, [INT(k)])) for k in range(CALL_WORDS)]
         self.room = self._pointer(CALL_ROOM, VECTOR)
@@ -68,6 +69,8 @@ class Judging:
         b.position_at_end(work)
         self._recall(variant)
         self._prepare(variant)
+        b.store(b.load(b.gep(self._pointer(CALL_FITS, BYTE), [variant])), self.misfit)
+        repeat(b, self.words[CALL_BLOCKS], lambda k: b.store(splat(float("nan")), b.gep(self._pointer(CALL_SCORES, VECTOR), [k]), align=8))
         found, last, done = (self.function.append_basic_block(n) for n in ("found", "last", "done"))
         first = b.gep(self._pointer(CALL_REJECTED, BYTE), [b.mul(variant, self.total)])
         b.store(INT(0), self.block)
@@ -199,7 +202,10 @@ class Judging:
         left = b.bitcast(b.not_(b.or_(short, out)), ir.IntType(LANES))
         asked = b.icmp_signed(">=", self.words[CALL_PINNED], INT(0))
         with b.if_then(b.or_(asked, b.icmp_unsigned("!=", left, ir.IntType(LANES)(0)))):
-            margin = b.select(short, first, self._margins())
+            of_all = self._margins()
+            with b.if_then(b.icmp_unsigned("==", b.load(self.misfit), BYTE(0))):
+                self._score(of_all)
+            margin = b.select(short, first, of_all)
             b.store(margin, result, align=8)
             b.store(margin, b.gep(self._pointer(CALL_MARGINS, VECTOR), [b.load(self.block)]), align=8)
         return b.load(result, align=8)
@@ -241,11 +247,11 @@ class Judging:
 
         def look(block: Any) -> None:
             b.store(block, self.block)
-            margin = self._margins()
-            missed = self._run(CALL_MISSED, CALL_MISSED_LENGTH)
-            known = b.select(b.fcmp_ordered(">", margin, splat(0.0)), margin, splat(0.0))
-            left = b.fsub(splat(1.0), b.select(b.fcmp_ordered("<", known, splat(1.0)), known, splat(1.0)))
-            scores = b.fadd(missed, b.fmul(left, splat(0.5)))
+            place = b.gep(self._pointer(CALL_SCORES, VECTOR), [block])
+            left = b.extract_element(b.load(place, align=8), ir.IntType(32)(0))
+            with b.if_then(b.fcmp_unordered("uno", left, left)):
+                self._score(self._margins())
+            scores = b.load(place, align=8)
             for lane in range(LANES):
                 score = b.extract_element(scores, ir.IntType(32)(lane))
                 better = b.fcmp_ordered("<", score, b.load(self.score))
@@ -254,3 +260,11 @@ class Judging:
                 b.store(b.select(better, score, b.load(self.score)), self.score)
 
         repeat(b, self.words[CALL_BLOCKS], look)
+
+    def _score(self, margin: Any) -> None:
+        """One block's scores, once its margins are worked out: the needs missed, and half of what the worst margin lacks."""
+        b = self.b
+        missed = self._run(CALL_MISSED, CALL_MISSED_LENGTH)
+        known = b.select(b.fcmp_ordered(">", margin, splat(0.0)), margin, splat(0.0))
+        left = b.fsub(splat(1.0), b.select(b.fcmp_ordered("<", known, splat(1.0)), known, splat(1.0)))
+        b.store(b.fadd(missed, b.fmul(left, splat(0.5))), b.gep(self._pointer(CALL_SCORES, VECTOR), [b.load(self.block)]), align=8)

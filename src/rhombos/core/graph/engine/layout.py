@@ -28,7 +28,7 @@ class Layout:
 
     For many variants a row is one vector of variants, and a node has one row, or one for each corner: what a formula
     reads without reducing it decides which. For a single sheet (`across`) every node has as many vectors as its corners
-    need when they lie across the lanes.
+    need when they lie across the lanes. Picks that no pin concerns are written down as they are in the layout that is `free` of pins.
     """
 
     def __init__(
@@ -40,6 +40,7 @@ class Layout:
         defaults: Mapping[int, float],
         *,
         across: bool,
+        free: "Layout | None" = None,
     ) -> None:
         self.plan = plan
         self.corners = corners
@@ -65,6 +66,7 @@ class Layout:
         self.behind = self.steps(plan.behind)
         self.held = self._items(plan.items)
         self.loops = tuple(part for part in self.held if isinstance(part, LoopSteps))
+        self.to_rest = self._items(plan.to_rest)
         self.writer.settle(self._programs)
         for program in self._programs:
             check(program, self.rows, self.writer.vectors, len(nodes))
@@ -72,10 +74,13 @@ class Layout:
         self.vectors = np.arange(self.across or 1)
         self.decided_rows = np.array([self.row[i] for i in sorted(plan.decided)], dtype=np.intp)
         self.course_rows = np.array([row + k for row in self.courses.values() for k in range(one)], dtype=np.intp)
+        self.sided_rows = np.array([row for i, row in self.courses.items() if nodes[i].figure.safe is not None], dtype=np.intp)
+        """Where the courses lie of what may be held to a side."""
         self._desks: list[Desk] = []
         self._told: tuple[CornerSet, tuple[NDArray[np.generic], ...]] | None = None
         self.beginning, self.filled = self._begin(defaults)
-        self.contests = contests(Ground(plan, self.templates, self.row, self.courses, self.wide, corners, across), picks)
+        former = free.contests if free else {}
+        self.contests = contests(Ground(plan, self.templates, self.row, self.courses, self.wide, corners, across), picks, former)
         self.published = {i: self._published(*pick) for i, pick in picks.items()}
         self.whole = across and len(self.contests) == len(picks)
         self.markable = all(isinstance(step, Program) for part in self.held for step in (part.steps if isinstance(part, LoopSteps) else part))

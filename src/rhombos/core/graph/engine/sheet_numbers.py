@@ -211,6 +211,12 @@ class SheetNumbers:
             self._desk.forget()
         self.let_go()
 
+    @property
+    def remembers(self) -> bool:
+        """Whether any decision or pick has turned so often that it keeps to its side, or remembers what it rejected."""
+        courses = [self.buffer[:, self.layout.sided_rows, :], *(self.judged(contest).course for contest in self.layout.contests.values())]
+        return any(bool((np.abs(course) > 1 + TURNED).any()) for course in courses)
+
     def let_go(self) -> None:
         """No decision keeps to its side any more."""
         self.buffer[:, self.layout.course_rows, :] = 0.0
