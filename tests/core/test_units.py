@@ -130,8 +130,13 @@ def test_every_accepted_spelling_reads_as_its_factor(value, unit):
     st.sampled_from(["Ω", "V", "s", "m", "K_abs", "C_Ah", "", "kg", "m^2"]),
 )
 @example("5", "V")
+@example("NONE", "V")
+@example("NONE", "Ω")
 def test_garbage_is_an_error_and_never_a_number(text, unit):
-    """What is read stands in the table: a number of plain digits, and behind it an accepted spelling, or a part of one as in 4k7."""
+    """What is read stands in the table: a number of plain digits, and behind it an accepted spelling, or a part of one as in 4k7.
+
+    Of a resistor it can be said in words that none is fitted.
+    """
     try:
         value = parse(text, unit)
     except QuantityError as error:
@@ -139,6 +144,9 @@ def test_garbage_is_an_error_and_never_a_number(text, unit):
         return
     assert np.isfinite(value)
     plain = text.strip().translate(_WRITTEN_ALIKE)
+    if plain.lower() in ("none", "open", "not fitted"):
+        assert unit == "Ω"
+        return
     behind = re.sub(r"^[+-]?[0-9.,]+(?:[eE][+-]?[0-9]+)?", "", plain).strip()
     assert behind in accepted(unit) or re.fullmatch(r"[pnuµmkKMGRr][0-9]+\s*(Ω|Ohm|ohm|V|s)?", behind)
 

@@ -137,6 +137,33 @@ def reachable_voltage(input_voltage, choke_current, choke_resistance, duty_limit
     return (input_voltage - choke_current * (choke_resistance + duty_limit * position_resistance)) / (1 - duty_limit) - diode_forward_voltage
 
 
+@boost.operation(
+    unit="",
+    symbol=r"D_\mathrm{0}",
+    source=VOLT_SECONDS,
+    title="Duty without drops",
+    tex=r"\max\left(1-\frac{input_voltage}{{output_voltage}+{diode_forward_voltage}},\,0\right)",
+    example=({"input_voltage": 190, "output_voltage": 378.5, "diode_forward_voltage": 1.5}, 0.5),
+)
+def lossless_duty(input_voltage, output_voltage, diode_forward_voltage):
+    """Duty of a choke and a switch without resistance: the choke is wound for it, so that its own copper does not lead its turns around."""
+    duty = 1 - input_voltage / (output_voltage + diode_forward_voltage)
+    return np.maximum(duty, 0 * duty)
+
+
+@boost.operation(
+    unit="A",
+    symbol="I_0",
+    source=EM,
+    title="Choke current without losses",
+    tex=r"\frac{link_current}{1-{lossless_duty}}",
+    example=({"link_current": 2.5, "lossless_duty": 0.5}, 5.0),
+)
+def lossless_current(link_current, lossless_duty):
+    """Mean current of a choke and a switch without losses."""
+    return link_current / (1 - lossless_duty)
+
+
 @boost.build(
     unit="H",
     symbol="L",
@@ -144,12 +171,12 @@ def reachable_voltage(input_voltage, choke_current, choke_resistance, duty_limit
     title="Choke",
     safe="up",
     start=50e-6,
-    tex=r"\mathrm{E96}_\uparrow\left(\max\frac{{input_voltage}\,{continuous_duty}}{ripple_frequency}\frac{1}{{choke_ripple_fraction}\max_\mathrm{lasting}({choke_current})}\right)",
-    example=({"input_voltage": 190, "continuous_duty": 0.5, "ripple_frequency": 80e3, "choke_ripple_fraction": 0.3, "choke_current": 5}, 806e-6),
+    tex=r"\mathrm{E96}_\uparrow\left(\max\frac{{input_voltage}\,{lossless_duty}}{ripple_frequency}\frac{1}{{choke_ripple_fraction}\max_\mathrm{lasting}({lossless_current})}\right)",
+    example=({"input_voltage": 190, "lossless_duty": 0.5, "ripple_frequency": 80e3, "choke_ripple_fraction": 0.3, "lossless_current": 5}, 806e-6),
 )
-def choke_inductance(input_voltage, continuous_duty, ripple_frequency, choke_ripple_fraction, choke_current):
+def choke_inductance(input_voltage, lossless_duty, ripple_frequency, choke_ripple_fraction, lossless_current):
     """Inductance that keeps the ripple wanted at every source; a choke is wound, so in fine steps (E96, upwards)."""
-    return nearest_in("E96", "up")(highest(input_voltage * continuous_duty) / ripple_frequency / (choke_ripple_fraction * highest_lasting(choke_current)))
+    return nearest_in("E96", "up")(highest(input_voltage * lossless_duty) / ripple_frequency / (choke_ripple_fraction * highest_lasting(lossless_current)))
 
 
 @boost.operation(

@@ -2,7 +2,7 @@
 
 import numpy as np
 
-from rhombos.core.formulas.numeric import highest
+from rhombos.core.formulas.numeric import highest, nearest_in
 from rhombos.core.parts.columns import MOSFET
 from rhombos.core.stages.front.boost import EM, boost
 from rhombos.core.stages.front.front_end import ringing
@@ -220,15 +220,15 @@ declare_choke(boost, "choke_", "choke_inductance", "choke_saturation_current", "
 @boost.build(
     unit="A",
     symbol=r"I_{L,\mathrm{sat}}",
-    source="a fifth above the highest peak",
+    source="a fifth above the highest peak, ordered in rounded amperes",
     title="Choke holds its inductance to",
     safe="up",
-    tex=r"1.2\max({peak_current})",
-    example=({"peak_current": 5}, 6.0),
+    tex=r"\mathrm{E24}_\uparrow\left(1.2\max({peak_current})\right)",
+    example=({"peak_current": 5}, 6.2),
 )
 def choke_saturation_current(peak_current):
     """Current up to which the choke is ordered not to saturate."""
-    return 1.2 * highest(peak_current)
+    return nearest_in("E24", "up")(1.2 * highest(peak_current))
 
 
 boost.pick(
