@@ -198,23 +198,21 @@ class Inner:
 
     def _start_unknown(self, loop: LoopSteps) -> None:
         """Where a loop's starting value is not a number, that of the nearest corner that has one, else the declared one."""
-        if self.values.begun(loop).all():
-            return
         declared = np.array([float(self.wiring.nodes[t].figure.start or 0.0) for t in loop.item.tears])
         values = self.values.starts(loop)
         self.values.put_starts(loop, from_nearest(values, self.corners.nearest, declared.reshape(-1, *[1] * (values.ndim - 1))))
 
     def _iterate(self, loop: LoopSteps, tolerance: float) -> dict[int, Failure]:
         """Iterate one loop from where it stands, unknown elements from their starting values; returns what did not settle."""
-        self._start_unknown(loop)
         if self.unknown.masks:
             for index in loop.item.nodes:
                 self.unknown.clear(index)
         context.iterating = True
         match loop.passes:
             case (Program() as program,):
-                failed, residual, passes, context.doubtful = self.values.iterate(loop, program, tolerance)
+                failed, residual, passes, context.doubtful = self.values.iterate(loop, program, tolerance, partial(self._start_unknown, loop))
             case _:
+                self._start_unknown(loop)
                 failed, residual, passes = iterate(partial(self._evaluate_loop, loop), self.values.tears(loop), tolerance)
                 context.doubtful = context.doubtful or bool(self.values.flags.any())
         context.iterating = self.settling

@@ -12,10 +12,10 @@ from rhombos.core.graph.picked import PickState
 
 @dataclass(frozen=True)
 class Kept:
-    """The numbers of a sheet as they were, and by pick what was remembered: first of all the candidate of every variant."""
+    """The numbers of a sheet as they were, and of its picks what was remembered: first of all the candidate of every variant."""
 
     buffer: NDArray[np.float64]
-    picked: Mapping[int, tuple[NDArray[Any], ...]]
+    picked: tuple[NDArray[Any], ...]
 
 
 def _none() -> NDArray[np.int64]:

@@ -39,6 +39,7 @@ from rhombos.core.graph.engine.machine import MACHINE
 from rhombos.core.graph.engine.room import aligned
 from rhombos.core.graph.engine.tape import Loop, Place, Records, Writer, program_of
 from rhombos.core.graph.engine.template import Template, template
+from rhombos.core.graph.engine.told import TURNED
 from rhombos.core.graph.nodes import WiredNeed, WiredPick
 from rhombos.core.graph.picked import FITS, PickState, ratio
 from rhombos.core.graph.plan import Plan
@@ -218,9 +219,9 @@ def _asked(needs: Sequence[WiredNeed]) -> list[int]:
 
 
 class Seat:
-    """Room for judging a pick, for one solve at a time: a block of candidates, their margins, and the call with what never changes in it."""
+    """Room for judging a pick, for one solve at a time: a block of candidates, their margins, and the call with what never changes in it; `judged` is what becomes of a single sheet."""
 
-    def __init__(self, contest: Contest) -> None:
+    def __init__(self, contest: Contest, judged: "Judged") -> None:
         self.contest = contest
         self._kept = (aligned(contest.vectors, LANES), aligned(contest.blocks, LANES), aligned(contest.blocks, LANES), contest.writer.bench(LANES))
         room, margins, scores, self.bench = (int(a.ctypes.data) for a in self._kept)
@@ -233,11 +234,10 @@ class Seat:
         for at, program in zip((CALL_MARGIN, CALL_MISSED, CALL_BEFORE, CALL_FIRST), contest.programs, strict=False):
             self.call[at : at + 2] = program.ctypes.data, len(program)
         self.address = int(self.call.ctypes.data)
-        self.judged = Judged(1, contest)
+        self.judged = judged
 
     def begin(self, context: int, pinned: int | None) -> None:
-        """Nothing is decided of a single sheet."""
-        self.judged.clear()
+        """A single sheet is judged from now on."""
         self._to_judge(self.judged, context, pinned)
 
     def _to_judge(self, state: "Judged", context: int, pinned: int | None) -> None:
@@ -265,28 +265,54 @@ class Seat:
 
 
 class Judged:
-    """What has been decided of one pick: the candidate of every variant, whether it fits, and which are rejected."""
+    """What has been decided of one pick: the candidate of every variant, whether it fits, which are rejected, and which way the choice went."""
 
-    def __init__(self, variants: int, contest: Contest) -> None:
-        self.rejected = np.zeros((variants, contest.blocks * LANES), dtype=np.bool_)
-        self.chosen = np.zeros(variants, dtype=np.int64)
-        self.fits = np.zeros(variants, dtype=np.bool_)
-        self.course = np.zeros(variants, dtype=np.int64)
+    def __init__(self, chosen: NDArray[np.int64], fits: NDArray[np.bool_], course: NDArray[np.int64], rejected: NDArray[np.bool_]) -> None:
+        self.chosen, self.fits, self.rejected = chosen, fits, rejected
+        self.course = course
         """Which way along the prices the choice went last (±1), times one more than the times it has turned."""
-        self.addresses = [a.ctypes.data for a in (self.rejected, self.chosen, self.fits)]
+        self.addresses = [a.ctypes.data for a in (rejected, chosen, fits)]
 
     @property
     def remembered(self) -> tuple[NDArray[Any], ...]:
-        """All that is remembered, to be kept or put back: the choice, whether it fits, who is rejected, its course."""
-        return self.chosen, self.fits, self.rejected, self.course
+        """All that is remembered, in the order of `Judgements.remembered`."""
+        return self.chosen, self.fits, self.course, self.rejected
 
     def state(self, *, single: bool) -> PickState:
         """What was decided, for good."""
         chosen, fits = (self.chosen[0], self.fits[0]) if single else (self.chosen.copy(), self.fits.copy())
         return PickState(chosen, fits, self.rejected.copy(), self.course.copy())
 
+
+class Judgements:
+    """What has been decided of all picks of a layout, side by side, so that it is kept, compared and forgotten at once."""
+
+    def __init__(self, variants: int, contests: Mapping[int, Contest]) -> None:
+        room = [contest.blocks * LANES for contest in contests.values()]
+        self.chosen, self.course = (np.zeros((len(contests), variants), dtype=np.int64) for _ in range(2))
+        self.fits = np.zeros((len(contests), variants), dtype=np.bool_)
+        self.rejected = np.zeros(variants * sum(room), dtype=np.bool_)
+        parts = np.split(self.rejected, variants * np.cumsum(room)[:-1]) if room else []
+        rows = zip(contests, self.chosen, self.fits, self.course, parts, strict=True)
+        self.of = {i: Judged(chosen, fits, course, part.reshape(variants, -1)) for i, chosen, fits, course, part in rows}
+
+    @property
+    def remembered(self) -> tuple[NDArray[Any], ...]:
+        """All that is remembered, to be kept or put back: the choice, whether it fits, its course, who is rejected."""
+        return self.chosen, self.fits, self.course, self.rejected
+
+    @property
+    def remember(self) -> bool:
+        """Whether a choice hangs on what is remembered: it has turned back more than once, and something cheaper is out, or nothing fits."""
+        turned: NDArray[np.bool_] = np.any(np.abs(self.course) > 1 + TURNED, axis=-1)
+        return any(self._hangs(judged) for judged, back in zip(self.of.values(), turned, strict=True) if back)
+
+    def _hangs(self, judged: Judged) -> bool:
+        cheaper = np.arange(judged.rejected.shape[-1]) < judged.chosen[:, None]
+        return bool((judged.rejected & cheaper).any()) or not judged.fits.all()
+
     def forget(self) -> None:
-        """Nobody is rejected any more; the choice stands until it is judged anew."""
+        """Nobody is rejected any more; the choices stand until they are judged anew."""
         self.rejected.fill(False)
         self.course.fill(0)
 
@@ -294,6 +320,21 @@ class Judged:
         """Nothing is decided."""
         self.forget()
         self.chosen.fill(0)
+        self.fits.fill(False)
+
+    def put_back(self, kept: tuple[NDArray[Any], ...], where: NDArray[np.bool_]) -> None:
+        """Let the variants `where` stand as they stood when all was `kept`."""
+        if where.all():
+            for now, stood in zip(self.remembered, kept, strict=True):
+                np.copyto(now, stood)
+            return
+        for now, stood in zip(self.remembered[:3], kept, strict=False):
+            np.copyto(now, stood, where=where)
+        first = 0
+        for judged in self.of.values():
+            part = kept[3][first : first + judged.rejected.size].reshape(judged.rejected.shape)
+            np.copyto(judged.rejected, part, where=where[:, None])
+            first += judged.rejected.size
 
 
 def contests(on: Ground, picks: Mapping[int, tuple[WiredPick, Candidates]], former: Mapping[int, Contest]) -> dict[int, Contest]:

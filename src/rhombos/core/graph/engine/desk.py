@@ -6,8 +6,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from rhombos.core.graph.engine.arithmetic import LANES
-from rhombos.core.graph.engine.contest import Contest, Seat
-from rhombos.core.graph.engine.iteration import CALL_PASSES, scratch_vectors
+from rhombos.core.graph.engine.contest import Contest, Judgements, Seat
+from rhombos.core.graph.engine.iteration import CALL_NOWHERE, CALL_PASSES, scratch_vectors
 from rhombos.core.graph.engine.passing import (
     LEFT,
     PICK,
@@ -45,6 +45,8 @@ class Desk:
         self.bench = layout.writer.bench(LANES)
         self.flags, self.changed = (np.zeros(len(layout.row), dtype=np.uint8) for _ in range(2))
         """By node: what a condition says of it, and whether it is a decision that moved."""
+        self.judgements = Judgements(1, layout.contests)
+        """What is decided of the picks of a single sheet."""
         self._seats: dict[int, Seat] = {}
         self._rounds: dict[int, Round] = {}
         self._settling: dict[int, Settling] = {}
@@ -69,11 +71,12 @@ class Desk:
 
     def seat(self, contest: Contest) -> Seat:
         if contest.pick not in self._seats:
-            self._seats[contest.pick] = Seat(contest)
+            self._seats[contest.pick] = Seat(contest, self.judgements.of[contest.pick])
         return self._seats[contest.pick]
 
     def begin(self, context: int, pinned: dict[int, int]) -> None:
         """Nothing is decided; `context` is where the contests' context lies, `pinned` which candidate a pick is held to."""
+        self.judgements.clear()
         for contest in self.layout.contests.values():
             self.seat(contest).begin(context, pinned.get(contest.pick))
         for made in self._rounds.values():
@@ -81,8 +84,7 @@ class Desk:
 
     def forget(self) -> None:
         """No pick remembers a rejection, nor what it was asked last."""
-        for seat in self._seats.values():
-            seat.judged.forget()
+        self.judgements.forget()
         for made in self._rounds.values():
             made.forget()
 
@@ -118,12 +120,17 @@ class Settling:
         self._kept = scratch, rows
         addresses = [a.ctypes.data for a in (scratch, self.residual, self.opened)]
         before = loop.preparation
-        self.call = np.array([rows.ctypes.data, tears, vectors, *addresses, flags, before.address, before.length, 0, 0, 0], dtype=np.int64)
+        self.call = np.array([rows.ctypes.data, tears, vectors, *addresses, flags, before.address, before.length, 0, 0, 0, 0], dtype=np.int64)
         self.address = int(self.call.ctypes.data)
+
+    @property
+    def nowhere(self) -> bool:
+        """Whether the loop had nowhere to begin in some block: a starting value is no finite number."""
+        return bool(self.call[CALL_NOWHERE])
 
     def outcome(self) -> tuple[NDArray[np.bool_] | None, NDArray[np.float64], int, bool]:
         """Which elements did not settle, or None, with their residuals; the passes; whether a condition was doubtful at rest."""
-        passes, failed, doubt = self.call[CALL_PASSES:].tolist()
+        passes, failed, doubt, _ = self.call[CALL_PASSES:].tolist()
         if not failed:
             return None, self.residual, passes, bool(doubt)
         found = self.opened > 0, self.residual.copy(), passes, bool(doubt)

@@ -26,9 +26,11 @@ from rhombos.core.graph.loops import MOST_PASSES
     CALL_PASSES,
     CALL_FAILED,
     CALL_DOUBT,
-) = range(12)
+    CALL_NOWHERE,
+) = range(13)
 """What a call says: rows of the tears, how many tears and corners, scratch, where residual and open elements go, how many
-flags there are, and the program that prepares a block; and what it gets back: the most passes, whether a block did not settle, whether one was doubtful."""
+flags there are, and the program that prepares a block; and what it gets back: the most passes, whether a block did not settle,
+whether one was doubtful, and whether one had a starting value that is no finite number: then nothing was done to that block."""
 SCRATCH = 8
 HISTORY = 3
 
@@ -94,7 +96,7 @@ class Iteration:
         repeat(self.b, self.tears, lambda t: body(self.b.add(self.b.mul(t, self.corners), corner)))
 
     def lower(self) -> None:
-        for at in (CALL_PASSES, CALL_FAILED, CALL_DOUBT):
+        for at in (CALL_PASSES, CALL_FAILED, CALL_DOUBT, CALL_NOWHERE):
             self._put(at, INT(0))
         repeat(self.b, self.blocks, self._block)
         self.b.ret_void()
@@ -102,11 +104,17 @@ class Iteration:
     def _block(self, block: Any) -> None:
         b = self.b
         b.store(b.gep(self.buffer, [b.mul(b.mul(block, self.rows), INT(LANES))]), self.base)
+        begin, settled = self.function.append_basic_block("begin"), self.function.append_basic_block("settled")
+        nowhere = self._nowhere()
+        self._put(CALL_NOWHERE, b.or_(self._word(CALL_NOWHERE), b.zext(nowhere, INT)))
+        b.store(INT(0), self.passes)
+        b.cbranch(nowhere, settled, begin)
+        b.position_at_end(begin)
         before = b.inttoptr(self._word(CALL_BEFORE), INT.as_pointer())
         b.call(self.module.globals["run"], [b.load(self.base), before, self._word(CALL_BEFORE_LENGTH), self.context, INT(1), self.rows])
         repeat(b, self.count, lambda i: b.store(b.load(self._row(i), align=8), self._at(0, i), align=8))
         b.store(INT(1), self.passes)
-        again, settled = self.function.append_basic_block("pass"), self.function.append_basic_block("settled")
+        again = self.function.append_basic_block("pass")
         b.branch(again)
         b.position_at_end(again)
         self._evaluate()
@@ -128,6 +136,14 @@ class Iteration:
         most = b.load(self.passes)
         self._put(CALL_PASSES, b.select(b.icmp_signed(">", most, self._word(CALL_PASSES)), most, self._word(CALL_PASSES)))
         repeat(b, self._word(CALL_FLAGS), self._note_doubt)
+
+    def _nowhere(self) -> Any:
+        """Whether a starting value of the block is no finite number."""
+        b, total = self.b, self._variable(VECTOR)
+        b.store(splat(0.0), total)
+        # What is without end, or no number, taken from itself is no number, and stays so in a sum.
+        repeat(b, self.count, lambda i: b.store(b.fadd(b.load(total), b.fsub(b.load(self._row(i), align=8), b.load(self._row(i), align=8))), total))
+        return b.icmp_unsigned("!=", self._bits(b.fcmp_unordered("uno", b.load(total), b.load(total))), ir.IntType(LANES)(0))
 
     def _flag(self, index: Any) -> Any:
         flags = self.b.inttoptr(self.b.load(self.b.gep(self.context, [INT(CONTEXT_FLAGS)])), BYTE.as_pointer())

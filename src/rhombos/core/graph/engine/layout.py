@@ -9,12 +9,13 @@ from numpy.typing import NDArray
 from rhombos.core.graph.corners import CornerSet
 from rhombos.core.graph.engine.arithmetic import LANES
 from rhombos.core.graph.engine.bounds import check
-from rhombos.core.graph.engine.contest import Ground, contests
+from rhombos.core.graph.engine.contest import Contest, Ground, contests
 from rhombos.core.graph.engine.desk import Desk
 from rhombos.core.graph.engine.marking import Marking
 from rhombos.core.graph.engine.steps import LoopSteps, Program, Step
 from rhombos.core.graph.engine.tape import Loop, Place, Records, Writer, program_of
 from rhombos.core.graph.engine.template import Template, template
+from rhombos.core.graph.engine.terms import like_terms
 from rhombos.core.graph.engine.told import DOWN, FREE, UP
 from rhombos.core.graph.nodes import WiredPick
 from rhombos.core.graph.plan import Item, Plan
@@ -79,8 +80,8 @@ class Layout:
         self._desks: list[Desk] = []
         self._told: tuple[CornerSet, tuple[NDArray[np.generic], ...]] | None = None
         self.beginning, self.filled = self._begin(defaults)
-        former = free.contests if free else {}
-        self.contests = contests(Ground(plan, self.templates, self.row, self.courses, self.wide, corners, across), picks, former)
+        former: Mapping[int, Contest] = free.contests if free else {}
+        self.contests: dict[int, Contest] = contests(Ground(plan, self.templates, self.row, self.courses, self.wide, corners, across), picks, former)
         self.published = {i: self._published(*pick) for i, pick in picks.items()}
         self.whole = across and len(self.contests) == len(picks)
         self.markable = all(isinstance(step, Program) for part in self.held for step in (part.steps if isinstance(part, LoopSteps) else part))
@@ -172,7 +173,10 @@ class Layout:
         return self._written(nodes, [some for i in nodes for some in self._records(i, moving, before)])
 
     def _written(self, nodes: Sequence[int], records: list[Records]) -> Program:
-        words = program_of(records)
+        return self._standing(nodes, program_of(records))
+
+    def _standing(self, nodes: Sequence[int], words: NDArray[np.int64]) -> Program:
+        """A program that is not written again."""
         self._programs.append(words)
         return Program(tuple(nodes), words, int(words.ctypes.data), len(words), tuple(i for i in nodes if i in self.plan.decided))
 
@@ -245,4 +249,10 @@ class Layout:
         rows = [[self.row[t] + (k if steps else 0) for k in range(widest)] for t, steps in zip(item.tears, stepping, strict=True)]
         before: list[Records] = []
         passes = self.steps(item.nodes, frozenset(item.nodes), before)
-        return LoopSteps(item, self._written((), before), passes, self.steps(item.nodes), np.array(rows, dtype=np.intp))
+        preparation = self._written((), before)
+        match passes:
+            case (Program() as program,):
+                words = like_terms([preparation.records, program.records])
+                del self._programs[-2:]
+                preparation, passes = self._standing((), words[0]), (self._standing(program.nodes, words[1]),)
+        return LoopSteps(item, preparation, passes, self.steps(item.nodes), np.array(rows, dtype=np.intp))

@@ -1,7 +1,7 @@
 """The numbers of one sheet: a buffer that the kernels and NumPy both read and write."""
 
 import math
-from collections.abc import Iterator, Mapping, Sequence
+from collections.abc import Callable, Iterator, Mapping, Sequence
 from contextlib import contextmanager
 from typing import Any
 
@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 from rhombos.core.formulas.numeric import Values
 from rhombos.core.graph.corners import CornerSet
 from rhombos.core.graph.engine.arithmetic import LANES
-from rhombos.core.graph.engine.contest import Contest, Judged
+from rhombos.core.graph.engine.contest import Contest, Judged, Judgements
 from rhombos.core.graph.engine.desk import Desk
 from rhombos.core.graph.engine.layout import Layout
 from rhombos.core.graph.engine.machine import MACHINE
@@ -42,8 +42,8 @@ class SheetNumbers:
         rows, values = layout.beginning
         self.buffer[:, rows, :] = values[:, None]
         self.filled = list(layout.filled)
-        self._judged: dict[int, Judged] = {}
         self._context_of(corners)
+        self._judgements: Judgements | None = None
 
     def _context_of(self, corners: CornerSet) -> None:
         """What the kernels are told of the corners, and where they work."""
@@ -140,22 +140,34 @@ class SheetNumbers:
         self._contest_context[CONTEXT_BENCH] = seat.bench
         seat.judge(gathered, former, self.judged(contest), how, self._addresses[2])
 
-    def judged(self, contest: Contest) -> Judged:
-        """What has been decided of a pick so far."""
+    @property
+    def judgements(self) -> Judgements:
+        """What has been decided of the picks so far."""
         if self.variants is None and self._desk is not None:
-            return self._desk.seat(contest).judged
-        if contest.pick not in self._judged:
-            self._judged[contest.pick] = Judged(self.lanes, contest)
-        return self._judged[contest.pick]
+            return self._desk.judgements
+        if self._judgements is None:
+            self._judgements = Judgements(self.lanes, self.layout.contests)
+        return self._judgements
 
-    def iterate(self, loop: LoopSteps, program: Program, tolerance: float) -> tuple[NDArray[np.bool_] | None, Values, int, bool]:
-        """`loops.iterate` as native code, for a loop that is one program; and whether a condition was doubtful at rest."""
+    def judged(self, contest: Contest) -> Judged:
+        """What has been decided of one pick so far."""
+        return self.judgements.of[contest.pick]
+
+    def iterate(self, loop: LoopSteps, program: Program, tolerance: float, begin: Callable[[], None]) -> tuple[NDArray[np.bool_] | None, Values, int, bool]:
+        """`loops.iterate` as native code, for a loop that is one program; and whether a condition was doubtful at rest.
+
+        Where a starting value is no finite number, `begin` is asked for others.
+        """
         assert self._desk is not None, "a sheet that is finished settles nothing"
         room = self._desk.settling(loop, self.blocks)
         self._context[CONTEXT_ITERATING] = True
         self._context[CONTEXT_WEIGH] = NOT
         buffer, context, _ = self._addresses
         MACHINE.iterate(buffer, program.address, program.length, context, self.blocks, self.layout.rows, tolerance, room.address)
+        if room.nowhere:
+            room.outcome()
+            begin()
+            MACHINE.iterate(buffer, program.address, program.length, context, self.blocks, self.layout.rows, tolerance, room.address)
         return room.outcome()
 
     @property
@@ -205,17 +217,16 @@ class SheetNumbers:
 
     def forget(self) -> None:
         """Picks are judged anew, whatever was rejected and whatever they were asked last."""
-        for judged in self._judged.values():
-            judged.forget()
-        if self._desk is not None and self.variants is None:
+        if self.variants is not None:
+            self.judgements.forget()
+        elif self._desk is not None:
             self._desk.forget()
         self.let_go()
 
     @property
     def remembers(self) -> bool:
-        """Whether any decision or pick has turned so often that it keeps to its side, or remembers what it rejected."""
-        courses = [self.buffer[:, self.layout.sided_rows, :], *(self.judged(contest).course for contest in self.layout.contests.values())]
-        return any(bool((np.abs(course) > 1 + TURNED).any()) for course in courses)
+        """Whether any decision has turned so often that it keeps to its side, or a pick hangs on what it rejected."""
+        return bool((np.abs(self.buffer[:, self.layout.sided_rows, :]) > 1 + TURNED).any()) or self.judgements.remember
 
     def let_go(self) -> None:
         """No decision keeps to its side any more."""
@@ -223,8 +234,7 @@ class SheetNumbers:
 
     def kept(self) -> Kept:
         """What stands now, to come back to."""
-        judged = {i: self.judged(contest) for i, contest in self.layout.contests.items()}
-        return Kept(self.buffer.copy(), {i: tuple(a.copy() for a in j.remembered) for i, j in judged.items()})
+        return Kept(self.buffer.copy(), tuple(a.copy() for a in self.judgements.remembered))
 
     def moved_from(self, then: Kept) -> NDArray[np.int64]:
         """How many decisions, and choices of picks judged in machine code, are others than they were then, of every variant."""
@@ -234,9 +244,8 @@ class SheetNumbers:
         now, before = self.buffer[:, rows, :lanes], then.buffer[:, rows, :lanes]
         same = (np.abs(now - before) <= SAME * np.abs(now)) | (np.isnan(now) & np.isnan(before))
         count: NDArray[np.int64] = np.count_nonzero(~same, axis=1).reshape(-1)[: self.lanes]
-        for i, (chosen, *_) in then.picked.items():
-            count = count + (self.judged(self.layout.contests[i]).chosen != chosen)
-        return count
+        picks: NDArray[np.int64] = np.count_nonzero(self.judgements.chosen != then.picked[0], axis=0)
+        return count + picks
 
     def put_back(self, then: Kept, where: NDArray[np.bool_]) -> None:
         """Let the variants `where` (of a single sheet: itself or not) stand as they stood then."""
@@ -247,9 +256,7 @@ class SheetNumbers:
         else:
             lanes = np.pad(where, (0, self.blocks * LANES - self.lanes), mode="edge").reshape(self.blocks, 1, LANES)
             np.copyto(self.buffer, then.buffer, where=lanes)
-        for i, before in then.picked.items():
-            for now, stood in zip(self.judged(self.layout.contests[i]).remembered, before, strict=True):
-                np.copyto(now, stood, where=where.reshape(-1, *[1] * (now.ndim - 1)))
+        self.judgements.put_back(then.picked, where)
 
     def _turned(self, contest: Contest) -> NDArray[np.bool_]:
         """Of which decisions of a contest the side is kept, (decisions,) or (variants, decisions)."""
@@ -282,7 +289,7 @@ class SheetNumbers:
 
     def release(self) -> None:
         """Let go of what only the solve needed."""
-        self._judged.clear()
+        self._judgements = None
         if self._desk is not None:
             self.layout.give_back(self._desk)
             self._desk = None

@@ -24,6 +24,7 @@ from rhombos.core.graph.engine.room import aligned
 from rhombos.core.graph.engine.steps import LoopSteps, Program
 from rhombos.core.graph.engine.tape import Loop, Place, Records, Writer, program_of
 from rhombos.core.graph.engine.template import CODE, WORDS
+from rhombos.core.graph.engine.terms import like_terms
 from rhombos.core.graph.engine.told import CONTEXT_ITERATING, NOT
 from rhombos.core.graph.loops import TOLERANCE
 from rhombos.core.graph.plan import Item
@@ -161,7 +162,8 @@ class Sweeping:
         passes = self._program(item.nodes, (outer, (frozenset(item.nodes), before)))
         widest = max(self.layout.size[t] for t in item.tears)
         rows = [[self.row[t] + (k if self.layout.wide[t] else 0) for k in range(widest)] for t in item.tears]
-        return LoopSteps(item, self._words(before), (passes,), (passes,), np.array(rows, dtype=np.intp))
+        prepared, passed = (_program_of(words) for words in like_terms([program_of(before), passes.records]))
+        return LoopSteps(item, prepared, (passed,), (passed,), np.array(rows, dtype=np.intp))
 
 
 class Worker:
@@ -224,7 +226,7 @@ class Worker:
         MACHINE.iterate(buffer.ctypes.data, program.address, program.length, context, len(buffer), self.sweeping.rows, TOLERANCE, room.address)
         failed, _, _, doubtful = room.outcome()
         self._flags.fill(0)
-        return failed is None and not doubtful
+        return failed is None and not doubtful and not room.nowhere
 
 
 def _gathered(items: Sequence[Item]) -> list[Item]:
