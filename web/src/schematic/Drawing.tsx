@@ -8,8 +8,8 @@ import { HALF, STEP, symbol } from './symbols'
 const ROOM = { x: 40, y: 46 }
 /** What the words beside the last upright part need. */
 const WORDS = 92
-/** A box for what is ordered and carries none of the circuit's current, and what lies between two. */
-const BOX = { width: 172, height: 40, gap: 10 }
+/** A box for what is ordered and carries none of the circuit's current at its least, what lies between two, and what a letter in it takes. */
+const BOX = { width: 172, height: 40, gap: 10, letter: 8.8 }
 /** And the name of a stage above its circuit. */
 const TITLE = 44
 type Point = [number, number]
@@ -139,33 +139,36 @@ export const Drawing = memo(function Drawing({
   )
 })
 
-type Boxed = Beside & { x: number; y: number }
+type Boxed = Beside & { x: number; y: number; width: number; said: string }
 
-/** The boxes in rows as broad as the drawing. */
-function boxed(rows: readonly Beside[], width: number): { list: Boxed[]; height: number } {
-  const across = Math.max(1, Math.floor((width - ROOM.x + BOX.gap) / (BOX.width + BOX.gap)))
-  const list = rows.map((b, k) => ({
-    ...b,
-    x: (k % across) * (BOX.width + BOX.gap),
-    y: Math.floor(k / across) * (BOX.height + BOX.gap),
-  }))
-  return { list, height: Math.ceil(rows.length / across) * (BOX.height + BOX.gap) }
+/** The boxes in rows as broad as the drawing, each as broad as its words. */
+function boxed(rows: readonly Beside[], most: number): { list: Boxed[]; height: number } {
+  let [x, y] = [0, 0]
+  const list = rows.map((row) => {
+    const count = row.quantity && row.quantity > 1 ? `${text(row.quantity, '', 3)} × ` : ''
+    const said = count + row.text
+    const width = Math.min(most - ROOM.x, Math.max(BOX.width, said.length * BOX.letter + 16))
+    if (x > 0 && x + width > most - ROOM.x) [x, y] = [0, y + BOX.height + BOX.gap]
+    const box = { ...row, x, y, width, said }
+    x += width + BOX.gap
+    return box
+  })
+  return { list, height: rows.length ? y + BOX.height + BOX.gap : 0 }
 }
 
 /** What is bought for the stage and is no element of its circuit: a box beside it. */
 function boxDrawn(box: Boxed, left: number, top: number, open: (part: Opened) => void) {
   const [x, y] = [left + box.x, top + box.y]
-  const count = box.quantity && box.quantity > 1 ? `${text(box.quantity, '', 3)} × ` : ''
   const act = () => open({ name: box.title, figure: box.figure })
   return (
     <g key={box.title} className="part beside" onClick={act}>
       <rect
         role="button"
         tabIndex={0}
-        aria-label={`${box.title}, ${count}${box.text}, beside the circuit`}
+        aria-label={`${box.title}, ${box.said}, beside the circuit`}
         x={x}
         y={y}
-        width={BOX.width}
+        width={box.width}
         height={BOX.height}
         rx={2}
         onKeyDown={pressed(act)}
@@ -174,7 +177,7 @@ function boxDrawn(box: Boxed, left: number, top: number, open: (part: Opened) =>
         {box.title}
       </text>
       <text className="amount" x={x + 8} y={y + 32} textAnchor="start">
-        {count + box.text}
+        {box.said}
       </text>
     </g>
   )

@@ -11,6 +11,8 @@ from rhombos.core.stages.control.oscillator import oscillator
 
 CONTACT, SLOPE = 0.01, 0.05
 """Ω of what is switched, and of a small diode beyond its forward voltage."""
+LIMIT = 1.0
+"""Ω of a regulator near its limit and the diode behind it."""
 CHIP = 25.0
 """Ω of the switch in a controller that empties the timing capacitor."""
 INPUT = 10e3
@@ -24,7 +26,7 @@ control_supply.draw(
     Schematic(
         (
             Part("source", "regulator", (0, 0), (0, 6), ("control_rail",), "Regulator", order="Control supply", checks=("rail", "rating", "heat", "fan")),
-            Part("diode", "diode", (0, 0), (4, 0), (SLOPE,), "Blocking diode"),
+            Part("diode", "diode", (0, 0), (4, 0), (LIMIT,), "Blocking diode"),
             Part("resistor", "series", (6, 0), (6, 2.5), ("hold_up_resistance",), "ESR"),
             Part("capacitor", "hold_up", (6, 2.5), (6, 6), ("hold_up_capacitor",), "Hold-up", checks=("ride_through",)),
             Part("current", "load", (10, 0), (10, 6), ("supplied_current",), "Gates and control", neighbour=True),
@@ -36,12 +38,12 @@ control_supply.draw(
 )
 
 
-@control_supply.look("The longest dip", "v rail", "i hold_up")
+@control_supply.look("The longest dip", "v rail", "v regulator")
 def dip(seen: Seen) -> Course:
     """The lowest rail, gone for the longest dip and back again: the capacitor feeds gates and control meanwhile."""
     seconds, rail = seen.at("dip_time"), float(np.nanmin(seen.each("control_rail")))
     falls = (Event(0.0, {}, {"regulator": rail}), Event(0.25 * seconds, {}, {"regulator": 0.0}), Event(1.25 * seconds, {}, {"regulator": rail}))
-    return Course(1.75 * seconds, falls, repeats=False, start={"hold_up": rail - SLOPE * seen.at("supplied_current")})
+    return Course(1.75 * seconds, falls, repeats=False, start={"hold_up": rail - LIMIT * seen.at("supplied_current")})
 
 
 _THROUGH = Worked(("front_trip_level", "sensor_turns", "by_transformer"), lambda level, turns, by: level / turns if by else level)
@@ -100,8 +102,8 @@ def _reference(a: float, b: float, by_delay: float, by_discharge: float, resisto
 
 def _output(name: str, title: str, x: float) -> tuple[Part, Part]:
     return (
-        Part("source", f"output_{name}", (x, 0), (x, 6), (UPPER,), f"Output {title}"),
-        Part("resistor", f"driver_{name}", (x + 3, 0), (x + 3, 6), (INPUT,), f"Driver {title}", neighbour=True),
+        Part("source", f"output_{name}", (x, 0), (x, 6), (UPPER,), f"Out {title}"),
+        Part("resistor", f"driver_{name}", (x + 2.25, 0), (x + 2.25, 6), (INPUT,), "Driver", neighbour=True),
     )
 
 
@@ -109,13 +111,13 @@ oscillator.draw(
     Schematic(
         (
             Part("source", "reference", (0, 0), (0, 6), (Worked(_ASKED, _reference),), "Reference", order="Controller"),
-            Part("resistor", "charging", (0, 0), (4, 0), ("other_resistor",), "Charging", fitted="by_delay", order="Second timing resistor"),
-            Part("switch", "turn_back", (4, 0), (4, 6), (CONTACT,), "Turns back", fitted="by_delay", across=True),
+            Part("resistor", "charging", (0, 0), (3, 0), ("other_resistor",), "Charging", fitted="by_delay", order="Second timing resistor"),
+            Part("switch", "turn_back", (3, 0), (3, 6), (CONTACT,), "Turns back", fitted="by_delay", across=True),
             Part(
                 "resistor",
                 "timing",
-                (4, 0),
-                (8, 0),
+                (3, 0),
+                (6.5, 0),
                 ("timing_resistor",),
                 "Timing",
                 fitted="by_charging",
@@ -123,15 +125,15 @@ oscillator.draw(
                 order="Timing resistor",
                 checks=("frequency_slip",),
             ),
-            Part("capacitor", "capacitor", (8, 0), (8, 6), ("timing_capacitor",), "Timing", fitted="by_charging", across=True, order="Timing capacitor"),
-            Part("resistor", "discharge", (8, 0), (12, 0), ("other_resistor",), "Discharge", fitted="by_discharge", order="Second timing resistor"),
-            Part("switch", "emptying", (12, 0), (12, 6), (CHIP,), "In the controller"),
-            *_output("a", "A", 16),
-            *_output("b", "B", 22),
+            Part("capacitor", "capacitor", (6.5, 0), (6.5, 6), ("timing_capacitor",), "Timing", fitted="by_charging", across=True, order="Timing capacitor"),
+            Part("resistor", "discharge", (6.5, 0), (9, 0), ("other_resistor",), "Discharge", fitted="by_discharge", order="Second timing resistor"),
+            Part("switch", "emptying", (9, 0), (9, 6), (CHIP,), "Empties"),
+            *_output("a", "A", 11.5),
+            *_output("b", "B", 15.75),
         ),
-        (((16, 0), (19, 0)), ((22, 0), (25, 0)), ((0, 6), (25, 6))),
+        (((11.5, 0), (13.75, 0)), ((15.75, 0), (18, 0)), ((0, 6), (18, 6))),
         ((0, 6),),
-        {"ramp": (8, 0), "a": (19, 0), "b": (25, 0)},
+        {"ramp": (6.5, 0), "a": (13.75, 0), "b": (18, 0)},
     )
 )
 

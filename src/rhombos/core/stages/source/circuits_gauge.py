@@ -17,7 +17,7 @@ gauge.draw(
             Part("resistor", "upper", (4, 0), (4, 3), ("adc_upper",), "Upper", checks=("span", "lamp")),
             Part("resistor", "lower", (4, 3), (4, 6), ("adc_lower",), "Lower"),
             Part("diode", "clamp", (7, 3), (10, 3), (CLAMP_SLOPE,), "Clamp", forward=CLAMP, checks=("inhibit_guards",)),
-            Part("source", "reference", (10, 3), (10, 6), ("adc_reference",), "Converter's reference"),
+            Part("source", "reference", (10, 3), (10, 6), ("adc_reference",), "Reference"),
         ),
         (((0, 0), (4, 0)), ((4, 3), (7, 3)), ((0, 6), (10, 6))),
         ((0, 6),),
