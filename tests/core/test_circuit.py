@@ -7,10 +7,9 @@ import numpy as np
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
-from scipy.linalg import expm
 from scipy.special import jv
 
-from rhombos.core.circuit.network import CircuitError, Element, state_space
+from rhombos.core.circuit.network import CircuitError, Element, Network
 from rhombos.core.circuit.output.period import solve
 from rhombos.core.circuit.output.reading import Reading
 from rhombos.core.circuit.output.slots import slots_of
@@ -103,15 +102,25 @@ def test_harmonics_from_edges_agree_with_a_fast_transform_of_a_fine_sampling():
 
 def test_state_equations_of_a_known_circuit():
     """Series R-L into C: A = [[−R/L, −1/L], [1/C, 0]]."""
-    system = state_space([Element("V", "u", "1", "0"), Element("R", "r", "1", "2", 3.0), Element("L", "l", "2", "3", 0.5), Element("C", "c", "3", "0", 0.02)])
-    np.testing.assert_allclose(system.a, [[-6, -2], [50, 0]])
-    np.testing.assert_allclose(system.b, [[2], [0]])
-    np.testing.assert_allclose(expm(system.a * 0.0), np.eye(2))
+    network = Network([Element("V", "u", "1", "0"), Element("R", "r", "1", "2", 3.0), Element("L", "l", "2", "3", 0.5), Element("C", "c", "3", "0", 0.02)])
+    solved = network.solved(np.array([3.0]), np.zeros(1))
+    np.testing.assert_allclose(solved.rates, [[-6, -2, 2, 0], [50, 0, 0, 0]], atol=1e-12)
+    np.testing.assert_allclose(solved.across[1], [3, 0, 0, 0], atol=1e-12)
+    np.testing.assert_allclose(network.solved(np.array([6.0]), np.zeros(1), {"l": 0.25}).rates[0], [-24, -4, 4, 0], atol=1e-12)
+
+
+def test_a_drop_behind_a_resistance_is_a_source_in_series_with_it():
+    parts = [Element("V", "u", "1", "0"), Element("R", "r", "1", "2", 1.0), Element("R", "load", "2", "0", 9.0)]
+    solved = Network(parts).solved(np.array([1.0, 9.0]), np.array([0.7, 0.0]))
+    series = Network([*parts[:1], Element("R", "r", "1", "3", 1.0), Element("V", "drop", "3", "2"), *parts[2:]]).solved(np.array([1.0, 9.0]), np.zeros(2))
+    currents = solved.branches[1] @ [12.0, 1.0]
+    assert currents == pytest.approx((12.0 - 0.7) / 10)
+    assert currents == pytest.approx(series.branches[1] @ [12.0, 0.7, 1.0])
 
 
 def test_a_circuit_without_a_solution_is_refused():
     with pytest.raises(CircuitError, match="no unique solution"):
-        state_space([Element("V", "u", "1", "0"), Element("C", "c", "1", "0", 1e-6)])
+        Network([Element("V", "u", "1", "0"), Element("C", "c", "1", "0", 1e-6)]).solved(np.zeros(0), np.zeros(0))
 
 
 def test_output_follows_the_transfer_function_at_the_fundamental():

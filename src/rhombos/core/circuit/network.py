@@ -1,20 +1,23 @@
-"""From a frozen list of elements to state equations x' = A·x + B·u.
+"""From a list of elements to state equations x' = A·x + B·u, written down once for all resistances that its switches may have.
 
 States are inductor currents and capacitor voltages, in the order of the elements. Each capacitor stands as a
 voltage source and each inductor as a current source in a resistive network solved by nodal analysis; what then
 flows through the capacitors and stands across the inductors gives the derivatives. Coupled inductors share their flux:
-what stands across them gives the derivatives of their currents by the inverse of their inductances.
+what stands across them gives the derivatives of their currents by the inverse of their inductances. A resistance may have a
+drop of its own behind it (a diode's forward voltage): then it conducts what stands across it beyond that.
 """
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
-from typing import Any, Literal
+from types import MappingProxyType
+from typing import Literal
 
 import numpy as np
 from numpy.typing import NDArray
 
 Array = NDArray[np.float64]
 GROUND = "0"
+NONE_OTHER: Mapping[str, float] = MappingProxyType({})
 
 
 @dataclass(frozen=True)
@@ -45,101 +48,103 @@ class CircuitError(ValueError):
 
 
 @dataclass(frozen=True)
-class StateSpace:
-    """x' = A·x + B·u with the names of states and inputs; `node_x`, `node_u` give the node voltages, `branch_x`, `branch_u` the currents of all elements."""
+class Solved:
+    """A network with its resistances in place. The columns of every matrix are the states, the sources, and a constant one.
 
-    a: Array
-    b: Array
-    states: tuple[str, ...]
-    inputs: tuple[str, ...]
-    nodes: tuple[str, ...]
-    node_x: NDArray[Any]
-    node_u: NDArray[Any]
-    branches: tuple[str, ...]
-    branch_x: NDArray[Any]
-    branch_u: NDArray[Any]
+    `rates` are the states' derivatives, `nodes` the volts of the nodes, `branches` the amperes of all elements, `across` the volts across them.
+    """
+
+    rates: Array
+    nodes: Array
+    branches: Array
+    across: Array
 
 
-def state_space(elements: Sequence[Element], couplings: Sequence[Coupling] = ()) -> StateSpace:
-    """The state equations of a circuit without switches in it. Raises CircuitError."""
-    nodes = tuple(sorted({n for e in elements for n in (e.plus, e.minus)} - {GROUND}))
-    at = {n: i for i, n in enumerate(nodes)}
-    states = [e for e in elements if e.kind in ("L", "C")]
-    sources = [e for e in elements if e.kind in ("V", "I")]
-    fixed = [e for e in elements if e.kind in ("C", "V")]
-    size = len(nodes) + len(fixed)
-    matrix = np.zeros((size, size))
-    right = np.zeros((size, len(states) + len(sources)))
-    column = {e.name: k for k, e in enumerate([*states, *sources])}
-    held = {e.name: k for k, e in enumerate(fixed)}
+class Network:
+    """The elements of a circuit and how they are joined. Raises CircuitError where it has no unique solution, whatever its resistances."""
 
-    def stamp(row: str, value: float, col: int | str) -> None:
-        if row != GROUND:
-            if isinstance(col, int):
-                matrix[at[row], col] += value
-            elif col != GROUND:
-                matrix[at[row], at[col]] += value
+    def __init__(self, elements: Sequence[Element], couplings: Sequence[Coupling] = ()) -> None:
+        self.elements = elements
+        self.nodes = tuple(sorted({n for e in elements for n in (e.plus, e.minus)} - {GROUND}))
+        self.states = tuple(e for e in elements if e.kind in ("L", "C"))
+        self.sources = tuple(e for e in elements if e.kind in ("V", "I"))
+        self.resistors = tuple(e for e in elements if e.kind == "R")
+        self._couplings = couplings
+        self._joins = self._joined(elements)
+        place = {e.name: k for k, e in enumerate(elements)}
+        self._of_resistors, self._of_states = (np.array([place[e.name] for e in some], dtype=np.intp) for some in (self.resistors, self.states))
+        self._holding = np.array([e.kind == "C" for e in self.states], dtype=np.bool_)
+        fixed = [e for e in elements if e.kind in ("C", "V")]
+        self._fixed = np.array([place[e.name] for e in fixed], dtype=np.intp)
+        self._drives(fixed, place)
+        self._storages: dict[tuple[float, ...], Array] = {}
+        self._sound = False
 
-    for e in elements:
-        if e.kind == "R":
-            g = 1 / e.value
-            for one, two in ((e.plus, e.minus), (e.minus, e.plus)):
-                stamp(one, g, one)
-                stamp(one, -g, two)
-        elif e.kind in ("L", "I"):
-            for node, sign in ((e.plus, -1.0), (e.minus, 1.0)):
+    def _joined(self, elements: Sequence[Element]) -> Array:
+        """(elements, nodes): 1 where an element begins, −1 where it ends."""
+        at = {n: k for k, n in enumerate(self.nodes)}
+        joins = np.zeros((len(elements), len(self.nodes)))
+        for k, e in enumerate(elements):
+            for node, sign in ((e.plus, 1.0), (e.minus, -1.0)):
                 if node != GROUND:
-                    right[at[node], column[e.name]] += sign
-    for k, e in enumerate(fixed):
-        row = len(nodes) + k
-        for node, sign in ((e.plus, 1.0), (e.minus, -1.0)):
-            if node != GROUND:
-                matrix[at[node], row] += sign
-                matrix[row, at[node]] += sign
-        right[row, column[e.name]] = 1.0
-    # Conductances lie many decades apart: every row by its greatest entry.
-    greatest = np.abs(matrix).max(axis=1, keepdims=True)
-    if not greatest.all() or np.linalg.matrix_rank(matrix / greatest) < size:
-        raise CircuitError("the circuit has no unique solution: " + ", ".join(e.name for e in elements))
-    solution = np.linalg.solve(matrix, right)
-    n, count = len(states), len(nodes)
+                    joins[k, at[node]] += sign
+        return joins
 
-    def across(e: Element) -> Array:
-        total = np.zeros(right.shape[1])
-        for node, sign in ((e.plus, 1.0), (e.minus, -1.0)):
-            if node != GROUND:
-                total += sign * solution[at[node]]
-        return total
+    def _drives(self, fixed: Sequence[Element], place: Mapping[str, int]) -> None:
+        """What does not hang on resistances: the equations of what holds volts, what drives them, and currents that are their own."""
+        count, size = len(self.nodes), len(self.nodes) + len(fixed)
+        self._matrix = np.zeros((size, size))
+        holds = self._joins[self._fixed]
+        self._matrix[:count, count:], self._matrix[count:, :count] = holds.T, holds
+        columns = len(self.states) + len(self.sources) + 1
+        self._right = np.zeros((size, columns))
+        self._own = np.zeros((len(self.elements), columns))
+        held = {e.name: k for k, e in enumerate(fixed)}
+        for column, e in enumerate((*self.states, *self.sources)):
+            if e.name in held:
+                self._right[count + held[e.name], column] = 1.0
+            else:
+                self._right[:count, column] -= self._joins[place[e.name]]
+                self._own[place[e.name], column] = 1.0
 
-    def through(e: Element) -> Array:
-        if e.name in held:
-            return np.asarray(solution[count + held[e.name]])
-        if e.kind == "R":
-            return across(e) / e.value
-        own = np.zeros(right.shape[1])
-        own[column[e.name]] = 1.0
-        return own
+    def solved(self, resistances: Array, drops: Array, inductances: Mapping[str, float] = NONE_OTHER) -> Solved:
+        """With so many ohms, and volts behind them, in the order of `resistors`; inductors may have other values than their own."""
+        count, g = len(self.nodes), 1 / resistances
+        joins = self._joins[self._of_resistors]
+        matrix, right = self._matrix.copy(), self._right.copy()
+        matrix[:count, :count] += joins.T @ (g[:, None] * joins)
+        right[:count, -1] += joins.T @ (g * drops)
+        if not self._sound:
+            self._refuse(matrix)
+        solution: Array = np.linalg.solve(matrix, right)
+        nodes = solution[:count]
+        across = self._joins @ nodes
+        branches = self._own.copy()
+        branches[self._fixed] = solution[count:]
+        branches[self._of_resistors] = g[:, None] * across[self._of_resistors]
+        branches[self._of_resistors, -1] -= g * drops
+        of_states = self._of_states
+        driven = np.where(self._holding[:, None], branches[of_states], across[of_states])
+        rates: Array = self._storage(inductances) @ driven
+        return Solved(rates, nodes, branches, across)
 
-    driven = np.array([through(e) if e.kind == "C" else across(e) for e in states]).reshape(n, right.shape[1])
-    rates = np.linalg.solve(_storage(states, couplings), driven)
-    branches = np.array([through(e) for e in elements]).reshape(len(elements), right.shape[1])
-    return StateSpace(
-        rates[:, :n],
-        rates[:, n:],
-        tuple(e.name for e in states),
-        tuple(e.name for e in sources),
-        nodes,
-        solution[:count, :n],
-        solution[:count, n:],
-        tuple(e.name for e in elements),
-        branches[:, :n],
-        branches[:, n:],
-    )
+    def _refuse(self, matrix: Array) -> None:
+        # Conductances lie many decades apart: every row by its greatest entry.
+        greatest = np.abs(matrix).max(axis=1, keepdims=True)
+        if not greatest.all() or np.linalg.matrix_rank(matrix / greatest) < len(matrix):
+            raise CircuitError("the circuit has no unique solution: " + ", ".join(e.name for e in self.elements))
+        self._sound = True
+
+    def _storage(self, inductances: Mapping[str, float]) -> Array:
+        """The inverse of capacitances and inductances on the diagonal, mutual inductances beside it."""
+        key = tuple(inductances.get(e.name, e.value) for e in self.states)
+        if key not in self._storages:
+            self._storages[key] = np.asarray(np.linalg.inv(_storage(self.states, key, self._couplings)), dtype=float)
+        return self._storages[key]
 
 
-def _storage(states: Sequence[Element], couplings: Sequence[Coupling]) -> Array:
-    """Capacitances and inductances on the diagonal, mutual inductances beside it."""
-    storage = np.diag([e.value for e in states])
+def _storage(states: Sequence[Element], values: Sequence[float], couplings: Sequence[Coupling]) -> Array:
+    storage = np.diag(values)
     at = {e.name: k for k, e in enumerate(states)}
     for pair in couplings:
         for one, other in ((pair.one, pair.other), (pair.other, pair.one)):

@@ -35,6 +35,8 @@ class Stretch:
     amounts: NDArray[np.complex128]
     conducting: frozenset[str]
     on: frozenset[str]
+    state: Array
+    """The state at its beginning."""
 
 
 @dataclass(frozen=True)
@@ -178,6 +180,7 @@ class March:
 
     def _drives(self) -> None:
         """Volts and amperes that drive the circuit now."""
+        self._levels = tuple(sorted(self.levels.items()))
         self._driving = max(1.0, *(abs(v) for v in self.levels.values()), *(s.amplitude for s in self.circuit.sines.values()), 0.0)
 
     def run(self, start: Array) -> Run:
@@ -203,7 +206,7 @@ class March:
         self._drives()
 
     def _state(self, conducting: frozenset[str]) -> State:
-        return self.on, conducting, tuple(sorted(self.levels.items()))
+        return self.on, conducting, self._levels
 
     def _between(self, x: Array, hangs: Array, first: float, last: float) -> tuple[Array, Array]:
         """From one event to the next, turning diodes on the way."""
@@ -214,11 +217,11 @@ class March:
             if before is not None:
                 hangs = self._jump(before, modes, x, hangs)
             amounts = modes.amounts(x)
-            seconds, turns = self._until(modes, amounts, last - now)
-            self.stretches.append(Stretch(now, last if seconds is None else now + seconds, modes, amounts, self.conducting, self.on))
+            seconds, turns = self._until(modes, amounts, last - now, self._room(x))
+            self.stretches.append(Stretch(now, last if seconds is None else now + seconds, modes, amounts, self.conducting, self.on, x))
             length = last - now if seconds is None else seconds
-            x = modes.state(amounts, np.array([length]))[:, 0]
-            hangs = modes.step(length) @ hangs
+            step = modes.step(length)
+            x, hangs = step @ x, step @ hangs
             if seconds is None:
                 return x, hangs
             now += seconds
@@ -239,20 +242,20 @@ class March:
             return hangs
         return hangs + np.outer(into - out, before.diodes[k] @ hangs) / rate
 
-    def _wrong(self, x: Array, conducting: frozenset[str], seconds: float) -> Array:
+    def _wrong(self, x: Array, conducting: frozenset[str], seconds: float, room: float) -> Array:
         """By how many volts each diode stands against what it does; zero where it agrees. One that stands at none is looked at a little ahead.
 
         A current that is interrupted would be gone a little ahead, so for one that is off what stands now comes first. For
         one that conducts what comes: the last of an inductor's current may still flow the other way, and turns at once.
         """
         modes = self.states.modes(self._state(conducting))
-        now, room = modes.diodes @ x, self._room(x)
-        ahead = modes.diodes_after(modes.amounts(x), np.array([AHEAD * seconds]))[:, 0]
-        on = self._conducts(conducting)
+        now = modes.diodes @ x
+        ahead = modes.diodes_soon(x, AHEAD * seconds)
         # What crosses in the first thousandth of that has as good as crossed.
-        against = np.where(now > np.maximum(room * ON, -SOON * ahead), 0.0, np.maximum(-ahead - room * ON, 0.0))
-        comes = np.where(now > -np.maximum(room, SOON * ahead), ahead, now)
-        return np.where(on, against, np.maximum(np.where(now > room, now, comes) - room, 0.0))
+        soon = SOON * ahead
+        against = np.where(now > np.maximum(room * ON, -soon), 0.0, np.maximum(-ahead - room * ON, 0.0))
+        comes = np.where(now > -np.maximum(room, soon), ahead, now)
+        return np.where(self._conducts(conducting), against, np.maximum(np.where(now > room, now, comes) - room, 0.0))
 
     def _room(self, x: Array) -> float:
         """Volts that count as none, by those that drive the circuit and stand on its capacitors."""
@@ -270,18 +273,18 @@ class March:
         names = self.states.turning
         if not names:
             return self.conducting
-        conducting, tried = self.conducting, set()
+        conducting, tried, room = self.conducting, set(), self._room(x)
         while conducting not in tried:
             tried.add(conducting)
-            wrong = self._wrong(x, conducting, seconds)
+            wrong = self._wrong(x, conducting, seconds, room)
             if not wrong.any():
                 return conducting
             conducting = conducting ^ {names[int(np.argmax(wrong))]}
         # One after the other they lead back: all choices are looked at.
         choices = [frozenset(n for k, n in enumerate(names) if bits >> k & 1) for bits in range(1 << len(names))]
-        return min(choices, key=lambda c: float(self._wrong(x, c, seconds).max(initial=0.0)))
+        return min(choices, key=lambda c: float(self._wrong(x, c, seconds, room).max(initial=0.0)))
 
-    def _until(self, modes: Modes, amounts: NDArray[np.complex128], seconds: float) -> tuple[float | None, frozenset[str]]:
+    def _until(self, modes: Modes, amounts: NDArray[np.complex128], seconds: float, room: float) -> tuple[float | None, frozenset[str]]:
         """How long until the first diode turns, and which; None where none does."""
         if not len(modes.diodes):
             return None, frozenset()
@@ -289,7 +292,6 @@ class March:
         count = int(np.clip(16 * fastest * seconds / (2 * np.pi), 48, 4096))
         times = _looks(1 << (count - 1).bit_length()) * seconds
         q = modes.diodes_after(amounts, times)
-        room = self._room(modes.state(amounts, _NOW)[:, 0])
         against = np.where(self._conducts(self.conducting)[:, None], q < -room * ON, q > room)
         if not against.any():
             return None, frozenset()
@@ -317,9 +319,6 @@ class March:
 def _looks(count: int) -> Array:
     """When a diode is looked at on the way to the next event, as shares of it: close together at first, then evenly."""
     return np.unique(np.concatenate([np.geomspace(AHEAD, 0.05, 24), np.linspace(0, 1, count + 1)[1:]]))
-
-
-_NOW = np.zeros(1)
 
 
 def march(circuit: Switched, events: Sequence[Event], seconds: float, start: Array | None = None, states: States | None = None) -> Run:

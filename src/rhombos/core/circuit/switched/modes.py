@@ -4,14 +4,14 @@ All that drives it stands in the state as well: a constant one, and sine and cos
 nothing beside it, and in the eigenvectors of M every quantity is a sum of exponentials: exact at any time.
 """
 
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from functools import cached_property
 
 import numpy as np
 from numpy.typing import NDArray
 from scipy.linalg import expm
 
-from rhombos.core.circuit.network import Element, state_space
+from rhombos.core.circuit.network import Element, Network
 from rhombos.core.circuit.switched.elements import Diode, Switch, Switched
 
 Array = NDArray[np.float64]
@@ -30,6 +30,8 @@ State = tuple[frozenset[str], frozenset[str], tuple[tuple[str, float], ...]]
 @dataclass(frozen=True)
 class Modes:
     """One state: M, its eigenvalues and eigenvectors, and rows that read nodes, branches and diodes from the state.
+
+    Of two modes that are each other's conjugate one stands for both, its eigenvector twice: what is read is the real part.
 
     `diodes`: per diode the voltage across it less its forward voltage, then per core and way its current less that at
     which it saturates: above zero it turns.
@@ -59,9 +61,16 @@ class Modes:
         volts: Array = ((self.diode_shares * amounts) @ np.exp(np.multiply.outer(self.values, times))).real
         return volts
 
+    def diodes_soon(self, x: Array, seconds: float) -> Array:
+        """The same from a state, at one time."""
+        if not self.apart:
+            return self.diodes @ (self.step(seconds) @ x)
+        volts: Array = (self.diode_shares @ (self.inverse @ x * np.exp(self.values * seconds))).real
+        return volts
+
     def amounts(self, x: Array) -> Complex:
         """How much of every mode a state holds; without modes the state itself."""
-        amounts: Complex = self.inverse @ x.astype(complex)
+        amounts: Complex = self.inverse @ x
         return amounts
 
     def state(self, amounts: Complex, times: Array) -> Array:
@@ -92,11 +101,10 @@ class Modes:
         if not self.apart:
             return np.array([self._van_loan(np.outer(one, other), amounts.real, seconds) for one, other in zip(ones, others, strict=True)])
         a, b = (ones @ self.vectors) * amounts, (others @ self.vectors) * amounts
-        rates = np.add.outer(self.values, self.values) * seconds
-        small = np.abs(rates) < 1e-9
-        areas = np.where(small, 1 + rates / 2, np.expm1(rates) / np.where(small, 1, rates))
-        found: Array = np.einsum("ki,ij,kj->k", a, areas, b).real * seconds
-        return found
+        # Of a pair of modes one stands for both: the product of two real parts is half that of the sum's and the difference's.
+        sums, differences = (_areas(np.add.outer(self.values, other) * seconds) for other in (self.values, self.values.conj()))
+        found: Array = np.einsum("ki,ij,kj->k", a, sums, b).real + np.einsum("ki,ij,kj->k", a, differences, b.conj()).real
+        return found * seconds / 2
 
     def _van_loan(self, weight: Array, x: Array, seconds: float) -> float:
         n = len(self.matrix)
@@ -114,6 +122,13 @@ class States:
         self.waves = sorted({s.frequency for s in circuit.sines.values()})
         self.size = len(self.storing) + 2 * len(self.waves) + 1
         self._made: dict[State, Modes] = {}
+        turning: list[Switch | Diode] = [*circuit.switches, *circuit.diodes]
+        self._network = Network([*circuit.elements, *(Element("R", t.name, t.plus, t.minus, t.off) for t in turning)], circuit.couplings)
+        self._ohms = [e.value for e in circuit.elements if e.kind == "R"]
+        self._waving = np.zeros((self.size, self.size))
+        for k, frequency in enumerate(self.waves):
+            at, omega = len(self.storing) + 2 * k, 2 * np.pi * frequency
+            self._waving[at, at + 1], self._waving[at + 1, at] = omega, -omega
         self.turning = (*(d.name for d in circuit.diodes), *(name + way for name in circuit.cores for way in WAYS))
         """What turns of itself: diodes, and every core either way."""
 
@@ -129,45 +144,53 @@ class States:
 
     def _make(self, state: State) -> Modes:
         on, conducting, levels = state
-        circuit = self.circuit
-        elements = [replace(e, value=circuit.cores[e.name].beyond) if self._full(e.name, conducting) else e for e in circuit.elements]
-        elements += [Element("R", s.name, s.plus, s.minus, s.on if s.name in on else s.off) for s in circuit.switches]
-        drops: dict[str, float] = {}
-        for d in circuit.diodes:
-            if d.name in conducting:
-                inner, drop = f"{d.name}'", f"{d.name} forward"
-                elements += [Element("R", d.name, d.plus, inner, d.on), Element("V", drop, inner, d.minus)]
-                drops[drop] = d.forward
-            else:
-                elements.append(Element("R", d.name, d.plus, d.minus, d.off))
-        space = state_space(elements, circuit.couplings)
-        n, size = len(self.storing), self.size
-        given, level = np.zeros((len(space.inputs), size - n)), dict(levels)
-        for k, name in enumerate(space.inputs):
-            sine = circuit.sines.get(name)
+        circuit, n, size = self.circuit, len(self.storing), self.size
+        diodes = [(d.on, d.forward) if d.name in conducting else (d.off, 0.0) for d in circuit.diodes]
+        ohms = [*self._ohms, *(s.on if s.name in on else s.off for s in circuit.switches), *(r for r, _ in diodes)]
+        drops = np.zeros(len(ohms))
+        drops[len(ohms) - len(diodes) :] = [v for _, v in diodes]
+        full = {name: core.beyond for name, core in circuit.cores.items() if self._full(name, conducting)}
+        solved = self._network.solved(np.array(ohms), drops, full)
+        drives = self._driven(dict(levels))
+
+        def rows(of: Array) -> Array:
+            """What hangs on states, sources and one, as rows that read the state with all that drives it."""
+            out = np.zeros((len(of), size))
+            out[:, :n], out[:, n:] = of[:, :n], of[:, n:-1] @ drives
+            out[:, -1] += of[:, -1]
+            return out
+
+        matrix = self._waving.copy()
+        matrix[:n] = rows(solved.rates)
+        nodes = dict(zip(self._network.nodes, rows(solved.nodes), strict=True))
+        nodes["0"] = np.zeros(size)
+        names = [e.name for e in self._network.elements]
+        all_across, all_branches = rows(solved.across), rows(solved.branches)
+        across, branches = dict(zip(names, all_across, strict=True)), dict(zip(names, all_branches, strict=True))
+        against = np.empty((len(self.turning), size))
+        count = len(circuit.diodes)
+        if count:
+            against[:count] = all_across[-count:]
+            against[:count, -1] -= [d.forward for d in circuit.diodes]
+        for k, (name, sign, core) in enumerate((name, sign, core) for name, core in circuit.cores.items() for sign in WAYS.values()):
+            against[count + k] = sign * branches[name]
+            against[count + k, -1] -= core.current
+        found = _eigen(matrix)
+        values, vectors, inverse = found or (np.zeros(size, dtype=complex), np.eye(size, dtype=complex), np.eye(size, dtype=complex))
+        return Modes(matrix, values, vectors, inverse, nodes, branches, across, against, found is not None)
+
+    def _driven(self, level: dict[str, float]) -> Array:
+        """(sources, what drives): what every source is of sine, cosine and one."""
+        n = len(self.storing)
+        given = np.zeros((len(self._network.sources), self.size - n))
+        for k, source in enumerate(self._network.sources):
+            sine = self.circuit.sines.get(source.name)
             if sine is None:
-                given[k, -1] = drops[name] if name in drops else level[name]
+                given[k, -1] = level[source.name]
             else:
                 at = 2 * self.waves.index(sine.frequency)
                 given[k, at : at + 2] = sine.amplitude * np.cos(sine.phase), sine.amplitude * np.sin(sine.phase)
-        matrix = np.zeros((size, size))
-        matrix[:n] = np.hstack([space.a, space.b @ given])
-        for k, frequency in enumerate(self.waves):
-            at, omega = n + 2 * k, 2 * np.pi * frequency
-            matrix[at, at + 1], matrix[at + 1, at] = omega, -omega
-        nodes = dict(zip(space.nodes, np.hstack([space.node_x, space.node_u @ given]), strict=True))
-        nodes["0"] = np.zeros(size)
-        branches = dict(zip(space.branches, np.hstack([space.branch_x, space.branch_u @ given]), strict=True))
-        parts: list[Element | Switch | Diode] = [*circuit.elements, *circuit.switches, *circuit.diodes]
-        across = {e.name: nodes[e.plus] - nodes[e.minus] for e in parts}
-        one = np.zeros(size)
-        one[-1] = 1.0
-        against = [across[d.name] - d.forward * one for d in circuit.diodes]
-        against += [sign * branches[name] - core.current * one for name, core in circuit.cores.items() for sign in WAYS.values()]
-        diodes = np.array(against).reshape(len(self.turning), size)
-        found = _eigen(matrix)
-        values, vectors, inverse = found or (np.zeros(size, dtype=complex), np.eye(size, dtype=complex), np.eye(size, dtype=complex))
-        return Modes(matrix, values, vectors, inverse, nodes, branches, across, diodes, found is not None)
+        return given
 
     @staticmethod
     def _full(name: str, conducting: frozenset[str]) -> bool:
@@ -195,9 +218,25 @@ class States:
         return matrix
 
 
+def _areas(rates: Complex) -> Complex:
+    """(e^r − 1)/r, 1 at none."""
+    small = np.abs(rates) < 1e-9
+    areas: Complex = np.where(small, 1 + rates / 2, np.expm1(rates) / np.where(small, 1, rates))
+    return areas
+
+
 def _eigen(matrix: Array) -> tuple[Complex, Complex, Complex] | None:
-    """Eigenvalues, eigenvectors and their inverse; None where they cannot be told apart well enough."""
+    """Eigenvalues, eigenvectors and their inverse, of conjugates one; None where they cannot be told apart well enough."""
     values, vectors = np.linalg.eig(matrix)
-    if not np.isfinite(vectors).all() or np.linalg.cond(vectors) > WORST:
+    try:
+        inverse = np.linalg.inv(vectors)
+    except np.linalg.LinAlgError:
         return None
-    return values.astype(complex), vectors.astype(complex), np.linalg.inv(vectors).astype(complex)
+    # The condition by Frobenius' norm: never less than that by the greatest and least stretch.
+    with np.errstate(over="ignore"):
+        worst = np.linalg.norm(vectors) * np.linalg.norm(inverse)
+    if not worst <= WORST:
+        return None
+    one = values.imag >= 0
+    twice = np.where(values.imag[one] > 0, 2.0, 1.0)
+    return values[one].astype(complex), (vectors[:, one] * twice).astype(complex), inverse[one].astype(complex)

@@ -50,7 +50,7 @@ def repeat(circuit: Switched, events: Sequence[Event], period: float, start: Arr
         run = once(x)
         gap = run.end[:n] - x
         # A state is as large as it becomes on the way.
-        size = np.maximum(np.max([np.abs(s.modes.state(s.amounts, np.zeros(1))[:n, 0]) for s in run.stretches], axis=0), np.abs(x))
+        size = np.maximum(np.max([np.abs(s.state[:n]) for s in run.stretches], axis=0), np.abs(x))
         error = float(np.max(np.abs(gap) / np.maximum(size, 1e-6 * size.max() + 1e-30)))
         if error <= SETTLED:
             return run

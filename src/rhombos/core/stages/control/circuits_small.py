@@ -147,7 +147,10 @@ def clock(seen: Seen) -> Course:
     together = seen.at("outputs_ratio") == 1 and not seen.at("by_counter")
     period, dead = 1 / seen.at("switching_frequency"), seen.at("available_dead_time")
     on = period * seen.at("duty_limit") if together else period / 2 - dead
-    turns = [(0.0, {}, {"output_a": UPPER, "output_b": UPPER if together else 0.0}), (on, {}, {"output_a": 0.0, "output_b": 0.0})]
+    turns: list[tuple[float, dict[str, bool], dict[str, float]]] = [
+        (0.0, {}, {"output_a": UPPER, "output_b": UPPER if together else 0.0}),
+        (on, {}, {"output_a": 0.0, "output_b": 0.0}),
+    ]
     if not together:
         turns += [(period / 2, {}, {"output_b": UPPER}), (period / 2 + on, {}, {"output_b": 0.0})]
     if not seen.at("by_counter"):
