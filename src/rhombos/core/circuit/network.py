@@ -116,7 +116,7 @@ class Network:
         right[:count, -1] += joins.T @ (g * drops)
         if not self._sound:
             self._refuse(matrix)
-        solution: Array = np.linalg.solve(matrix, right)
+        solution = np.asarray(np.linalg.solve(matrix, right), dtype=float)
         nodes = solution[:count]
         across = self._joins @ nodes
         branches = self._own.copy()

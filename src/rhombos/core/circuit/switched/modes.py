@@ -6,6 +6,7 @@ nothing beside it, and in the eigenvectors of M every quantity is a sum of expon
 
 from dataclasses import dataclass
 from functools import cached_property
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -218,7 +219,7 @@ class States:
         return matrix
 
 
-def _areas(rates: Complex) -> Complex:
+def _areas(rates: NDArray[Any]) -> Complex:
     """(e^r − 1)/r, 1 at none."""
     small = np.abs(rates) < 1e-9
     areas: Complex = np.where(small, 1 + rates / 2, np.expm1(rates) / np.where(small, 1, rates))
