@@ -9,7 +9,7 @@ from scipy.integrate import solve_ivp
 
 from rhombos.core.circuit.network import CircuitError
 from rhombos.core.circuit.output.circuit import CHOKE, FRONT, LINK, OUTPUT, Circuit, Drive, Filter
-from rhombos.core.circuit.output.period import solve
+from rhombos.core.circuit.output.period import _solved, solve
 from rhombos.core.circuit.output.reading import Reading
 from rhombos.core.circuit.output.slots import slots_of
 from rhombos.core.circuit.scope import Setting, circuit, output_period, picture
@@ -180,6 +180,33 @@ def test_the_output_has_its_volts_whatever_dead_time_takes(load):
     assert seen.meters["output"].true_rms == pytest.approx(230.0, rel=5e-4)
     assert seen.thd < 0.03
     assert np.all(seen.node_times[1:] >= seen.node_times[:-1])
+
+
+@pytest.mark.parametrize("load", [(800.0, 300.0), (0.0, 0.0), (40.0, 0.0)])
+@pytest.mark.parametrize(("unipolar", "multiple"), [(True, 20), (True, 21), (False, 21)])
+def test_half_of_a_period_and_its_mirror_image_are_the_whole(load, unipolar, multiple):
+    """Solved with all slots, and with the first half alone; odd multiples turn each leg round, even ones exchange the two."""
+    setting = replace(SETTING, unipolar=unipolar, carrier=50.0 * multiple, power=load[0], reactive_power=load[1])
+    made = circuit(setting)
+    slots = slots_of(sine_legs(setting.index, 50.0, setting.carrier, unipolar=unipolar, natural=False), 0.02, setting.dead_time)
+    assert slots.half() is not None
+    guess = np.where(np.sin(2 * np.pi * 50 * slots.begins) >= 0, 1, -1)
+    halved, whole = solve(made, slots, guess), _solved(made, slots, guess, None, np.ones(made.size), roughly=False)
+    times = np.linspace(0, 0.02, 2001)[:-1]
+    for name in ("choke", "output", "link", "front"):
+        one, other = (Reading(made, found).at(name, times) for found in (halved, whole))
+        np.testing.assert_allclose(one, other, atol=1e-6 * np.abs(other).max() + 1e-9)
+
+
+def test_a_carrier_that_is_no_mirror_image_is_solved_whole():
+    """Bipolar at an even multiple: half a period later neither leg does what one did before."""
+    slots = slots_of(sine_legs(0.8, 50.0, 1000.0, unipolar=False, natural=False), 0.02, 4e-6)
+    assert slots.half() is None
+    setting = replace(SETTING, unipolar=False)
+    made = circuit(setting)
+    found = solve(made, slots, np.where(np.sin(2 * np.pi * 50 * slots.begins) >= 0, 1, -1))
+    assert found.period == pytest.approx(0.02)
+    assert len(found.begins) >= len(slots.begins)
 
 
 def test_what_no_circuit_has_is_refused_by_name():

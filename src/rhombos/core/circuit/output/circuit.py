@@ -2,7 +2,7 @@
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -57,6 +57,11 @@ class Mode:
     drops: int
     still: bool
     blocked: bool
+
+    @property
+    def mirrored(self) -> "Mode":
+        """What conducts half a period later, where all is the other way round."""
+        return replace(self, lift=-self.lift, drops=-self.drops)
 
 
 def codes_of(slots: Slots, signs: NDArray[np.int64], blocked: Truths) -> NDArray[np.int64]:
@@ -174,6 +179,16 @@ class Circuit:
                 made[:, FRONT] = 0.0
             self._steps[key] = made
         return self._steps[key]
+
+    def mirror(self) -> Array:
+        """By what each state is multiplied half a period later: what alternates turns round, link and front end do not."""
+        signs = np.ones(self.size)
+        signs[[CHOKE, OUTPUT, DAMPER]] = -1.0
+        if self.count > LOAD:
+            signs[LOAD] = -1.0
+        if self.imposed:
+            signs[self.current : self.current + 2] = -1.0
+        return signs
 
     def scale(self) -> Array:
         """By what each state is multiplied to be the root of its energy, so that the size of a matrix says how fast it is."""

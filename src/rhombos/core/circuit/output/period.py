@@ -15,12 +15,14 @@ from numpy.typing import NDArray
 
 from rhombos.core.circuit.network import CircuitError
 from rhombos.core.circuit.output.circuit import CHOKE, FRONT, LINK, Circuit, Mode, codes_of, modes_of
-from rhombos.core.circuit.output.series import after, crossing, exact_steps
+from rhombos.core.circuit.output.series import after, crossing, exact_steps, terms
 from rhombos.core.circuit.output.slots import Array, Slots, Truths
 
 MOST_ROUNDS = 40
 SAME = 1e-4
 """Of the dead time: a crossing that moves by less stands; of the current that is some hundred-millionth of an ampere."""
+ALTERNATES = 1e-6
+"""Of its greatest, by how much an imposed current may differ half a period later, turned round."""
 APART = 24
 """So many slots without a small current, and what follows hangs on other dead times."""
 
@@ -41,6 +43,15 @@ class Solved:
         """Seconds."""
         return float(self.begins[-1] + self.lengths[-1])
 
+    def unfolded(self, circuit: Circuit) -> "Solved":
+        """Of half a period the whole: the other half is its mirror image."""
+        modes = tuple(dict.fromkeys((*self.modes, *(m.mirrored for m in self.modes))))
+        other = np.array([modes.index(m.mirrored) for m in self.modes], dtype=np.intp)
+        begins = np.concatenate([self.begins, self.begins + self.period])
+        which, states = np.concatenate([self.which, other[self.which]]), np.concatenate([self.states, self.states * circuit.mirror()])
+        lengths = np.diff(np.append(begins, 2 * self.period))
+        return Solved(begins, lengths, which, modes, states, circuit.of(modes)[0])
+
 
 @dataclass(frozen=True)
 class _Pattern:
@@ -60,14 +71,25 @@ def solve(circuit: Circuit, slots: Slots, guess: NDArray[np.int64], *, imposed: 
     """The period that repeats itself; `guess` is the sign of the choke's current in every slot.
 
     `imposed` is the current that something else draws from the output, at the begin of every slot, and its slope there: (2, slots).
-    `roughly` goes round once only, for a first look. Raises CircuitError where no pattern stands.
+    `roughly` goes round once only, for a first look. Raises CircuitError where no pattern stands. Where the second half of
+    the period is the first's mirror image, half of the work is left.
     """
+    half = slots.half()
+    count = len(slots.begins) // 2
+    if half is not None and (imposed is None or np.allclose(imposed[:, :count], -imposed[:, count:], rtol=0, atol=ALTERNATES * np.abs(imposed).max())):
+        found = _solved(circuit, half, guess[:count], None if imposed is None else imposed[:, :count], circuit.mirror(), roughly=roughly)
+        return found.unfolded(circuit)
+    return _solved(circuit, slots, guess, imposed, np.ones(circuit.size), roughly=roughly)
+
+
+def _solved(circuit: Circuit, slots: Slots, guess: NDArray[np.int64], imposed: Array | None, becomes: Array, *, roughly: bool) -> Solved:
+    """The slots after which every state is what it was, times what it `becomes`."""
     count = len(slots.begins)
     pattern = _Pattern(np.where(slots.either_dead, guess, 0), np.full(count, np.nan), np.zeros(count, dtype=np.bool_))
     if roughly:
-        return _Period(circuit, slots, pattern, imposed).solved()
+        return _Period(circuit, slots, pattern, imposed, becomes).solved()
     for rounds in range(1, MOST_ROUNDS + 1):
-        period = _Period(circuit, slots, pattern, imposed)
+        period = _Period(circuit, slots, pattern, imposed, becomes)
         following = period.pattern(rounds)
         if following.same(pattern, float(slots.lengths[slots.either_dead].max(initial=0.0))):
             return period.solved()
@@ -79,8 +101,8 @@ def solve(circuit: Circuit, slots: Slots, guess: NDArray[np.int64], *, imposed: 
 class _Period:
     """One round: the period that repeats itself if so much conducts."""
 
-    def __init__(self, circuit: Circuit, slots: Slots, pattern: _Pattern, imposed: Array | None) -> None:
-        self.circuit, self.slots, self.told, self.imposed = circuit, slots, pattern, imposed
+    def __init__(self, circuit: Circuit, slots: Slots, pattern: _Pattern, imposed: Array | None, becomes: Array) -> None:
+        self.circuit, self.slots, self.told, self.imposed, self.becomes = circuit, slots, pattern, imposed, becomes
         codes = codes_of(slots, pattern.signs, pattern.blocked)
         # What is left of a slot in which the current ends is still; it comes behind the others.
         ending = codes[~np.isnan(pattern.ends)]
@@ -111,7 +133,7 @@ class _Period:
             drawn = steps[:, :, self._outside]
             steps[:, :, circuit.count] += np.einsum("kij,jk->ki", drawn, self.imposed)
             drawn[:] = 0.0
-        self.states = _repeating(steps, slots.lengths, circuit)
+        self.states = _repeating(steps, slots.lengths, circuit, self.becomes)
         if self.imposed is not None:
             self.states[:-1, self._outside] = self.imposed.T
 
@@ -139,7 +161,7 @@ class _Period:
 
     def _follow(self, groups: Sequence[range], signs: NDArray[np.int64], ends: Array) -> None:
         """Slot by slot from the first one's state: write down the current's sign where a leg is dead, and when it ends."""
-        either, lengths = self.slots.either_dead.tolist(), self.slots.lengths
+        either, lengths, whole = self.slots.either_dead.tolist(), self.slots.lengths.tolist(), self.whole
         dead = np.array([k for these in groups for k in these if either[k]], dtype=np.intp)
         ways = {sign: self._way(sign, dead) for sign in (-1, 1)}
         at = -1
@@ -149,22 +171,28 @@ class _Period:
                 if self.imposed is not None:
                     x[self._outside] = self.imposed[:, k]
                 if not either[k]:
-                    x = self.whole[k] @ x
+                    x = whole[k].dot(x)
                     continue
                 at += 1
-                signs[k] = sign = int(np.sign(x[CHOKE]))
+                current = float(x[CHOKE])
+                signs[k] = sign = (current > 0) - (current < 0)
                 if not sign:
-                    x = self.circuit.step(replace(ways[1][1][at], drops=0, still=True), float(lengths[k])) @ x
+                    x = self.circuit.step(replace(ways[1][1][at], drops=0, still=True), lengths[k]).dot(x)
                     continue
                 steps, modes = ways[sign]
-                following = steps[at] @ x
+                following = steps[at].dot(x)
                 if following[CHOKE] * sign < 0:
-                    matrix = self.circuit.matrix(modes[at])
-                    ends[k] = end = crossing(matrix, x, CHOKE, float(lengths[k]))
-                    x = after(matrix, x, end)
-                    x[CHOKE] = 0.0
-                    following = after(self.circuit.matrix(replace(modes[at], still=True)), x, float(lengths[k]) - end)
+                    ends[k], following = self._ended(modes[at], x, lengths[k])
                 x = following
+
+    def _ended(self, mode: Mode, x: Array, length: float) -> tuple[float, Array]:
+        """How far into a dead time the choke's current ends, and the state at the end of that time: from then on none flows."""
+        circuit = self.circuit
+        flowing = terms(circuit.matrix(mode), x, circuit.rate(mode) * length)
+        end = crossing(flowing, CHOKE, length)
+        there, still = after(flowing, end), replace(mode, still=True)
+        there[CHOKE] = 0.0
+        return end, after(terms(circuit.matrix(still), there, circuit.rate(still) * length), length - end)
 
     def _way(self, sign: int, these: NDArray[np.intp]) -> tuple[Array, list[Mode]]:
         """The steps and modes of dead slots if the current goes that way."""
@@ -215,8 +243,8 @@ def _without_before(column: int, steps: Array) -> Array:
     return steps
 
 
-def _repeating(steps: Array, lengths: Array, circuit: Circuit) -> Array:
-    """(slots + 1, states + 2): the states at every bound, so that the end is the beginning and the link has its mean.
+def _repeating(steps: Array, lengths: Array, circuit: Circuit, becomes: Array) -> Array:
+    """(slots + 1, states + 2): the states at every bound, so that the end is what the beginning `becomes` and the link has its mean.
 
     Products within blocks of equal length, all blocks at once; then from block to block.
     """
@@ -232,14 +260,14 @@ def _repeating(steps: Array, lengths: Array, circuit: Circuit) -> Array:
     before[0] = np.eye(m)
     for k in range(blocks):
         before[k + 1] = within[k, -1] @ before[k]
-    start = _start(within, before, lengths, circuit)
+    start = _start(within, before, lengths, circuit, becomes)
     firsts = before[:-1] @ start
     states = np.einsum("blij,bj->bli", within, firsts).reshape(-1, m)[:count]
     return np.concatenate([start[None], states])
 
 
-def _start(within: Array, before: Array, lengths: Array, circuit: Circuit) -> Array:
-    """The state at the beginning, and the front end's voltage: what repeats itself, with the mean that the link is to have."""
+def _start(within: Array, before: Array, lengths: Array, circuit: Circuit, becomes: Array) -> Array:
+    """The state at the beginning, and the front end's voltage: what comes back as it `becomes`, with the mean that the link is to have."""
     n, m = circuit.count, within.shape[-1]
     weights = np.zeros(within.shape[0] * within.shape[1])
     # Half of the slots on either side of a bound: between two bounds the capacitor's voltage is as good as straight.
@@ -247,7 +275,7 @@ def _start(within: Array, before: Array, lengths: Array, circuit: Circuit) -> Ar
     mean = np.einsum("bl,blj,bjk->k", weights.reshape(within.shape[:2]), within[:, :, LINK, :], before[:-1])
     whole = before[-1]
     equations = np.zeros((n + 1, n + 1))
-    equations[:n, :n] = np.eye(n) - whole[:n, :n]
+    equations[:n, :n] = np.diag(becomes[:n]) - whole[:n, :n]
     equations[:n, n] = -whole[:n, m - 1]
     equations[n, :n], equations[n, n] = mean[:n], mean[m - 1]
     right = np.append(whole[:n, n], circuit.drive.link - mean[n])

@@ -49,41 +49,44 @@ def exact_steps(matrices: Array, which: NDArray[np.intp], lengths: Array, rates:
     return out
 
 
-def after(matrix: Array, x: Array, seconds: float) -> Array:
+def terms(matrix: Array, x: Array, size: float) -> Array:
+    """(order + 1, states): the power series of a state over time, exact to a time at which the matrix is of that `size` (its rate times the seconds)."""
+    order = _order(size)
+    out = np.empty((order + 1, len(x)))
+    out[0] = term = x
+    for n in range(1, order + 1):
+        out[n] = term = matrix.dot(term) / n
+    return out
+
+
+def after(series: Array, seconds: float) -> Array:
     """A state so long after, by its power series."""
-    out, term = x.copy(), x
-    for n in range(1, 200):
-        term = matrix @ term * (seconds / n)
-        out += term
-        if np.abs(term).max() <= 1e-17 * np.abs(out).max():
-            break
-    return out
+    at: Array = (seconds ** np.arange(len(series))).dot(series)
+    return at
 
 
-def _series(matrix: Array, x: Array, row: int, order: int = 16) -> Array:
-    """The first coefficients of a state's power series over time."""
-    out, term = np.empty(order + 1), x
-    for n in range(order + 1):
-        out[n] = term[row]
-        term = matrix @ term / (n + 1)
-    return out
-
-
-def crossing(matrix: Array, x: Array, row: int, length: float) -> float:
+def crossing(series: Array, row: int, length: float) -> float:
     """When a state, of number `row`, comes to nothing within a slot in which it does: Newton's steps on the slot's own power series, kept between bounds."""
-    series = _series(matrix, x, row)
-    slopes = np.polynomial.polynomial.polyder(series)
-    low, high = 0.0, length
-    at = length / 2
+    numbers: list[float] = series[:, row].tolist()
+    falling = [n * c for n, c in enumerate(numbers)][:0:-1]
+    numbers, first = numbers[::-1], numbers[0]
+    low, high, at = 0.0, length, length / 2
     for _ in range(60):
-        value = float(np.polynomial.polynomial.polyval(at, series))
-        if value * x[row] > 0:
+        value = _horner(numbers, at)
+        if value * first > 0:
             low = at
         else:
             high = at
-        slope = float(np.polynomial.polynomial.polyval(at, slopes))
+        slope = _horner(falling, at)
         following = at - value / slope if slope else low
         if abs(following - at) <= 1e-13 * length:
             break
         at = following if low < following < high else (low + high) / 2
     return at
+
+
+def _horner(highest_first: list[float], at: float) -> float:
+    total = 0.0
+    for number in highest_first:
+        total = total * at + number
+    return total
