@@ -369,3 +369,26 @@ def test_the_wrong_way_round_reaches_the_bank_as_its_school_says(school, lowest,
         (turn, _) = found.spans("fuse")[0]
         assert turn == 0.0
         assert found.spans("fuse")[0][1] == pytest.approx(seen.at("clearing_heat") * ((seen.at("pack_resistance") + seen.at("line_resistance")) / rest) ** 2)
+
+
+@pytest.mark.parametrize("id", sorted(LINE_UPS))
+def test_what_is_found_from_half_a_period_is_what_the_whole_one_finds(id, sheets):
+    """A mirror only says where to look: without it the same state repeats itself."""
+    model, sheet = sheets[id]
+    mirrored = 0
+    for place in model.wiring.lineup.places:
+        for look in place.stage.looks if place.stage.schematic else ():
+            for corner in ("nominal_full", "nominal_none", "highest_surge"):
+                seen = Seen(model, sheet, place, sheet.corners.ids.index(corner))
+                course = look.fn(seen)
+                if getattr(course, "mirror", None) is None:
+                    continue
+                mirrored += 1
+                one, other = (looked(place.stage.schematic, seen.at, c) for c in (course, replace(course, mirror=None)))
+                times = np.linspace(0, course.seconds, 997)
+                for part in place.stage.schematic.parts:
+                    if part.kind in ("inductor", "diode"):
+                        a, b = one.current(part.name, times), other.current(part.name, times)
+                        # At a steep edge a sample may fall before it or behind.
+                        assert np.quantile(np.abs(a - b), 0.99) < 1e-5 * max(1e-3, np.abs(b).max()), (place.name, part.name, corner)
+    assert mirrored >= (0 if id == "boost_link_bridge" else 6)

@@ -77,7 +77,9 @@ class Course:
     """What a circuit is looked at through: so many seconds, what is switched, whether it repeats, and from which start (by element).
 
     Where it repeats the start is a guess: the nearer, the sooner it is found.
-    Parts that are `silent` drive nothing all the while: a sine cannot be set to a level.
+    Parts that are `silent` drive nothing all the while: a sine cannot be set to a level. With a `mirror` the second half is
+    the first's mirror image: by inductor or capacitor the one that is half a period later as it is now, and with which sign
+    (what is not named is as it was itself): what repeats itself is found in half of the time.
     """
 
     seconds: float
@@ -85,6 +87,7 @@ class Course:
     repeats: bool = True
     start: Mapping[str, float] = field(default_factory=dict)
     silent: frozenset[str] = frozenset()
+    mirror: Mapping[str, tuple[str, float]] | None = None
 
 
 @dataclass(frozen=True)

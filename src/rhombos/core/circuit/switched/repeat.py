@@ -1,6 +1,6 @@
 """The state that repeats itself over a period, by Newton on the map of one period with its exact sensitivity: no transient is waited for."""
 
-from collections.abc import Sequence
+from collections.abc import Callable, Mapping, Sequence
 
 import numpy as np
 from numpy.typing import NDArray
@@ -11,8 +11,12 @@ from rhombos.core.circuit.switched.march import March, Run
 from rhombos.core.circuit.switched.modes import States
 
 Array = NDArray[np.float64]
+Mirror = Mapping[str, tuple[str, float]]
+"""By inductor or capacitor: what half a period later is as it is now, and with which sign; what is not named is as it was itself."""
 MOST_STEPS = 40
 SETTLED = 1e-9
+MIRRORED = 1e-7
+"""What a whole period may miss by that was found from its half: what conducts at an edge may be taken up the other way round."""
 THROWN, SHORTEST = 10.0, 0.1
 """A step of Newton's that makes the error so many times what the least was is shortened, at the most to so much of it."""
 
@@ -25,46 +29,76 @@ class NotSettled(CircuitError):
         self.run = run
 
 
-def repeat(circuit: Switched, events: Sequence[Event], period: float, start: Array | None = None, warm: int = 2) -> Run:
+def repeat(circuit: Switched, events: Sequence[Event], period: float, start: Array | None = None, warm: int = 2, mirror: Mirror | None = None) -> Run:
     """One period in steady state. `start` is a guess, improved by `warm` periods as they come. Raises NotSettled.
 
     The first events are taken as they stand at the end of a period too: what is on at its end is on at its beginning.
+    With a `mirror` the state is sought over half a period first; what is found has to repeat itself over the whole one all the same.
     """
     states = States(circuit)
     x = np.zeros(len(states.storing)) if start is None else np.asarray(start, dtype=float)
-    conducting: frozenset[str] = frozenset()
 
-    def once(x: Array) -> Run:
-        marching = March(states, events, period)
-        marching.conducting = conducting
-        return marching.run(x)
+    def once(seconds: float, some: Sequence[Event]) -> Callable[[Array], Run]:
+        return lambda x: March(states, some, seconds).run(x)
 
+    whole = once(period, events)
+    if not len(x):
+        return whole(x)  # nothing is stored: every period is like the one before
+    if mirror is not None:
+        half = once(period / 2, [e for e in events if e.time < period / 2])
+        try:
+            turned = _turned(states, mirror)
+            found = whole(turned @ _settled(states, half, turned, x, 2 * warm).end[: len(x)])
+            if _error(found, np.eye(len(x))) <= MIRRORED:
+                return found
+            x, warm = found.end[: len(x)], 0
+        except NotSettled as error:
+            x, warm = error.run.start[: len(x)], 1
+    return _settled(states, whole, np.eye(len(x)), x, warm)
+
+
+def _turned(states: States, mirror: Mirror) -> Array:
+    """The matrix that gives of a state its mirror image."""
+    at = {e.name: k for k, e in enumerate(states.storing)}
+    turned = np.zeros((len(at), len(at)))
+    for name, k in at.items():
+        other, sign = mirror.get(name, (name, 1.0))
+        turned[k, at[other]] = sign
+    return turned
+
+
+def _error(run: Run, turned: Array) -> float:
+    """By how much a run's end, `turned`, misses its beginning, of what each state becomes on the way."""
+    n = len(turned)
+    gap = np.abs(turned @ run.end[:n] - run.start[:n])
+    size = np.max([np.abs(s.state[:n]) for s in run.stretches], axis=0)
+    return float(np.max(gap / np.maximum(size, 1e-6 * size.max() + 1e-30)))
+
+
+def _settled(states: States, once: Callable[[Array], Run], turned: Array, x: Array, warm: int) -> Run:
+    """A run from a state that, `turned`, stands at its end again."""
     n = len(x)
-    if not n:
-        return once(x)  # nothing is stored: every period is like the one before
     for _ in range(warm if states.turning else 0):
-        x = once(x).end[:n]
+        x = turned @ once(x).end[:n]
     best, least, share = x, np.inf, 1.0
     full: Array = np.zeros(n)
     for _ in range(MOST_STEPS):
         run = once(x)
-        gap = run.end[:n] - x
-        # A state is as large as it becomes on the way.
-        size = np.maximum(np.max([np.abs(s.state[:n]) for s in run.stretches], axis=0), np.abs(x))
-        error = float(np.max(np.abs(gap) / np.maximum(size, 1e-6 * size.max() + 1e-30)))
+        gap, error = turned @ run.end[:n] - x, _error(run, turned)
         if error <= SETTLED:
             return run
         if error < THROWN * least:
             if error < least:
                 least = error
             best, share = x, 1.0
-            full = np.asarray(np.linalg.lstsq(np.eye(n) - run.sensitivity, gap, rcond=None)[0], dtype=float)
+            full = np.asarray(np.linalg.lstsq(np.eye(n) - turned @ run.sensitivity, gap, rcond=None)[0], dtype=float)
         elif share > SHORTEST:
             # Others conduct there: half of the way.
             share /= 2
         else:
             # Thrown off: go on from the best so far, as the circuit itself would.
-            best, least, share, full = once(once(best).end[:n]).end[:n], np.inf, 1.0, np.zeros(n)
-        x = best + share * full if np.isfinite(full).all() else once(best).end[:n]
+            best = turned @ once(turned @ once(best).end[:n]).end[:n]
+            least, share, full = np.inf, 1.0, np.zeros(n)
+        x = best + share * full if np.isfinite(full).all() else turned @ once(best).end[:n]
     worst = states.storing[int(np.argmax(np.abs(gap)))].name
-    raise NotSettled(f"no state repeats itself: {worst} still moves by {np.abs(gap).max():.3g} in a period of {period:.4g} s", run)
+    raise NotSettled(f"no state repeats itself: {worst} still moves by {np.abs(gap).max():.3g} in {run.seconds:.4g} s", run)

@@ -127,6 +127,14 @@ push_pull.draw(
 )
 
 
+_MIRROR = {
+    # The halves are drawn from the rail and towards it, so that their dots stand alike.
+    **{f"half_{side}": (f"half_{other}", -1.0) for side, other in ("ab", "ba")},
+    **{f"clamp_capacitor_{side}": (f"clamp_capacitor_{other}", 1.0) for side, other in ("ab", "ba")},
+    "secondary": ("secondary", -1.0),
+}
+
+
 @push_pull.look("Over a switching period", "v drain A", "i half_a", "i choke", "i clamp_diode_a")
 def both(seen: Seen) -> Course:
     """Both switches in turn with the commanded duty, the leakage between them and into the clamps, the link held at its mean."""
@@ -135,4 +143,4 @@ def both(seen: Seen) -> Course:
     turns = ((0.0, "switch_a", True), (on, "switch_a", False), (seconds / 2, "switch_b", True), (seconds / 2 + on, "switch_b", False))
     rail, mean = seen.at("input_voltage"), seen.at("flat_top_current") / seen.at("turns_ratio")
     near = {"choke": mean, "clamp_capacitor_a": rail, "clamp_capacitor_b": rail}
-    return Course(seconds, tuple(Event(t, {name: state}) for t, name, state in turns), start=near)
+    return Course(seconds, tuple(Event(t, {name: state}) for t, name, state in turns), start=near, mirror=_MIRROR)

@@ -51,6 +51,9 @@ full_bridge.draw(
 )
 
 
+_MIRROR = {"primary": ("primary", -1.0), "secondary": ("secondary", -1.0)}
+
+
 @full_bridge.look("Over a switching period", "v leg A", "i primary", "i choke", "v secondary")
 def diagonals(seen: Seen) -> Course:
     """The diagonals in turn with the commanded duty; in the rest all are off, and the body diodes lead the leakage back to the rail."""
@@ -59,7 +62,7 @@ def diagonals(seen: Seen) -> Course:
     forth, back = ("a_high", "b_low"), ("a_low", "b_high")
     turns = ((0.0, forth, True), (on, forth, False), (seconds / 2, back, True), (seconds / 2 + on, back, False))
     near = {"choke": seen.at("flat_top_current") / seen.at("turns_ratio")}
-    return Course(seconds, tuple(Event(t, dict.fromkeys(names, state)) for t, names, state in turns), start=near)
+    return Course(seconds, tuple(Event(t, dict.fromkeys(names, state)) for t, names, state in turns), start=near, mirror=_MIRROR)
 
 
 boost.draw(

@@ -48,7 +48,7 @@ def pulses(seen: Seen) -> Course:
     width, high = seen.at("effective_duty") * period / 2, seen.at("secondary_amplitude")
     levels = ((0.0, high), (width, 0.0), (period / 2, -high), (period / 2 + width, 0.0))
     near = {"link": seen.at("link_voltage"), "choke": seen.at("output_power") / seen.at("link_voltage")}
-    return Course(period, tuple(Event(t, {}, {"secondary": v}) for t, v in levels), start=near)
+    return Course(period, tuple(Event(t, {}, {"secondary": v}) for t, v in levels), start=near, mirror={})
 
 
 _DRAWN = ("output_power", "link_voltage")
