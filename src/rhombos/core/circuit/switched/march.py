@@ -176,6 +176,7 @@ class March:
         self.stretches: list[Stretch] = []
         self._capacitors = [k for k, e in enumerate(states.storing) if e.kind == "C"]
         self._told: dict[frozenset[str], NDArray[np.bool_]] = {}
+        self._turned: dict[frozenset[str], tuple[Array, Array]] = {}
         self._drives()
 
     def _drives(self) -> None:
@@ -212,12 +213,13 @@ class March:
         """From one event to the next, turning diodes on the way."""
         now, before = first, None
         for _ in range(MOST_TURNS):
-            self.conducting = self._settled(x, last - now)
+            room = self._room(x)
+            self.conducting = self._settled(x, last - now, room)
             modes = self.states.modes(self._state(self.conducting))
             if before is not None:
                 hangs = self._jump(before, modes, x, hangs)
             amounts = modes.amounts(x)
-            seconds, turns = self._until(modes, amounts, last - now, self._room(x))
+            seconds, turns = self._until(modes, amounts, last - now, room)
             self.stretches.append(Stretch(now, last if seconds is None else now + seconds, modes, amounts, self.conducting, self.on, x))
             length = last - now if seconds is None else seconds
             step = modes.step(length)
@@ -268,12 +270,19 @@ class March:
             self._told[conducting] = np.array([name in conducting for name in self.states.turning], dtype=np.bool_)
         return self._told[conducting]
 
-    def _settled(self, x: Array, seconds: float) -> frozenset[str]:
+    def _sides(self, conducting: frozenset[str]) -> tuple[Array, Array]:
+        """By diode, as columns: −1 where it conducts, and how many times the room its volts must be beyond none."""
+        if conducting not in self._turned:
+            on = self._conducts(conducting)[:, None]
+            self._turned[conducting] = np.where(on, -1.0, 1.0), np.where(on, ON, 1.0)
+        return self._turned[conducting]
+
+    def _settled(self, x: Array, seconds: float, room: float) -> frozenset[str]:
         """Who conducts: what agrees with the voltages and currents that follow from it."""
         names = self.states.turning
         if not names:
             return self.conducting
-        conducting, tried, room = self.conducting, set(), self._room(x)
+        conducting, tried = self.conducting, set()
         while conducting not in tried:
             tried.add(conducting)
             wrong = self._wrong(x, conducting, seconds, room)
@@ -288,14 +297,16 @@ class March:
         """How long until the first diode turns, and which; None where none does."""
         if not len(modes.diodes):
             return None, frozenset()
-        fastest = float(np.abs(modes.values.imag).max(initial=0.0))
-        count = int(np.clip(16 * fastest * seconds / (2 * np.pi), 48, 4096))
+        count = min(max(int(16 * modes.fastest * seconds / (2 * np.pi)), 48), 4096)
         times = _looks(1 << (count - 1).bit_length()) * seconds
         q = modes.diodes_after(amounts, times)
-        against = np.where(self._conducts(self.conducting)[:, None], q < -room * ON, q > room)
-        if not against.any():
+        # Of what conducts the sign turned round: above zero it has turned.
+        signs, limits = self._sides(self.conducting)
+        against = q * signs > limits * room
+        turned = against.any(axis=0)
+        k = int(turned.argmax())
+        if not turned[k]:
             return None, frozenset()
-        k = int(np.argmax(against.any(axis=0)))
         low, high = (times[k - 1] if k else 0.0), times[k]
         found, which = min((self._crossing(d, modes, amounts, low, high), d) for d in np.flatnonzero(against[:, k]).tolist())
         return found, frozenset((self.states.turning[which],))

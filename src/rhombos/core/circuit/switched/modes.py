@@ -55,6 +55,11 @@ class Modes:
         shares: Complex = self.diodes @ self.vectors
         return shares
 
+    @cached_property
+    def fastest(self) -> float:
+        """The highest of the frequencies at which it rings, rad/s."""
+        return float(np.abs(self.values.imag).max(initial=0.0))
+
     def diodes_after(self, amounts: Complex, times: Array) -> Array:
         """(diodes, times): the voltage across each diode less its forward voltage, so long after."""
         if not self.apart:
