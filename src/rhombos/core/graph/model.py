@@ -74,7 +74,7 @@ class Model:
 
         The first guesses know nothing of a pin: 220 turns of a secondary beside one of a primary that is still to be decided.
         """
-        free = Run(self, Inputs(lost.inputs.givens, lost.inputs.choices), lost.corners, None).sheet()
+        free = Run(self, Inputs(lost.inputs.givens, lost.inputs.choices), lost.corners, None, passing=True).sheet()
         if not self._operates(free):
             return lost
         begun = Run(self, lost.inputs, lost.corners, None, near=free).sheet()

@@ -37,11 +37,16 @@ ROUGH = (1e-3, 1e-4, 1e-7)
 
 
 class Run(Inner):
-    """One solve in progress; decisions begin at their formulas' first results, or `near` another sheet of the same line-up."""
+    """One solve in progress; decisions begin at their formulas' first results, or `near` another sheet of the same line-up.
 
-    def __init__(self, model: Solvable, inputs: Inputs, corners: CornerSet, build: Build | None, near: Sheet | None = None) -> None:
+    `passing`, it is only there for another to begin at: where it comes to rest first, there it stays.
+    """
+
+    def __init__(
+        self, model: Solvable, inputs: Inputs, corners: CornerSet, build: Build | None, near: Sheet | None = None, *, passing: bool = False
+    ) -> None:
         super().__init__(model, inputs, corners, build)
-        self.near = near
+        self.near, self.passing = near, passing
         self.bare = False
         """Whether nothing stands in for a start without an operation."""
 
@@ -117,7 +122,7 @@ class Run(Inner):
         is let go; where something is held even so, the first one is let go as well.
         """
         first = self._calm()
-        if self._rests_freely(first) or not self._stands():
+        if self.passing or self._rests_freely(first) or not self._stands():
             return [first]
         self._settle_loops(ROUGH[-1])
         again = self._calm()
