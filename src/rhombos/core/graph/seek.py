@@ -1,6 +1,7 @@
 """What follows from solving many variants at once: sensitivity, goal seek, held curves."""
 
 from collections.abc import Sequence
+from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
 from itertools import pairwise
 from typing import Any
@@ -16,6 +17,8 @@ from rhombos.core.graph.sheet import Sheet
 from rhombos.core.graph.why import upstream
 
 SCAN = 17
+SIDE_BY_SIDE = 2
+"""So many threads: the kernels let go of Python's lock."""
 NOTHING = 1e-6
 """Relative changes below this are none."""
 MOST_CHORDS, MOST_NARROWINGS = 9, 40
@@ -46,7 +49,7 @@ class Swing:
 
 
 def sensitivity(model: Model, sheet: Sheet, key: str, corner: str, most: int = 8) -> list[Swing]:
-    """Every given upstream moved down and up by 10 % (whole numbers by one, temperatures by 10 K), all as one array: held as bars, re-sized as marks."""
+    """Every given upstream moved down and up by 10 % (whole numbers by one, temperatures by 10 K), held as bars, re-sized as marks."""
     at = sheet.corners.ids.index(corner)
     base = _at(sheet.value(key), at)
     givens = [n for n in upstream(sheet, key) if float(np.atleast_1d(sheet.values[n.index])[0]) != 0]
@@ -54,24 +57,32 @@ def sensitivity(model: Model, sheet: Sheet, key: str, corner: str, most: int = 8
     if not givens or base is None or base == 0:
         return []
     scale = 1.0 if kelvin else base
-    held = model.solve(_moved(sheet, [n.key for n in givens]), sheet.corners, model.build_of(sheet))
-    changes = _changes(held, key, at, base, scale, len(givens))
+    build = model.build_of(sheet)
+    parts = [givens[k::SIDE_BY_SIDE] for k in range(SIDE_BY_SIDE)]
+    with ThreadPoolExecutor(SIDE_BY_SIDE) as pool:
+        held = list(pool.map(lambda part: model.solve(_moved(sheet, [n.key for n in part]), sheet.corners, build), parts))
+    changes = np.empty((len(givens), 2))
+    for k, (some, part) in enumerate(zip(held, parts, strict=True)):
+        changes[k::SIDE_BY_SIDE] = _changes(_column(some, key, at, 2 * len(part)), base, scale)
     size = np.nan_to_num(np.abs(changes)).max(axis=1)
     order = sorted(range(len(givens)), key=lambda k: -round(float(size[k]), 5))
     # Re-sizing costs a hundred times what holding costs: only what may be shown is sized anew, and that is what moves most
-    # with the build held; only if fewer than `most` move at all do the others count, by what they do to the build.
+    # with the build held; only if fewer than `most` move at all do the others count, by what they do to the build. Each is
+    # solved by itself: so it is what comes of it if it is typed.
     moving = sum(1 for k in order if size[k] >= NOTHING)
     chosen = order[:most] if moving >= most else order
     moved = [givens[k] for k in chosen]
-    sized = model.solve(_moved(sheet, [n.key for n in moved]), sheet.corners)
-    resized = _changes(sized, key, at, base, scale, len(moved))
+    with ThreadPoolExecutor(SIDE_BY_SIDE) as pool:
+        sized = list(pool.map(lambda inputs: model.solve(inputs, sheet.corners), [one for n in moved for one in _apart(sheet, n.key)]))
+    reached = np.array([np.nan if (value := _at(s.value(key), at)) is None else value for s in sized])
+    resized = _changes(reached, base, scale)
     found = []
     for j, node in enumerate(moved):
         (down, up), (sized_down, sized_up) = changes[chosen[j]], resized[j]
         weight = max((abs(x) for x in (down, up, sized_down, sized_up) if x == x), default=0.0)
         if weight >= NOTHING:
             rank = (-round(float(size[chosen[j]]), 5), -float(np.nan_to_num(np.abs(resized[j])).max()))
-            words = _jumps(model, sheet, sized, (2 * j, 2 * j + 1))
+            words = _jumps(model, sheet, sized[2 * j : 2 * j + 2])
             found.append(
                 (
                     rank,
@@ -81,9 +92,10 @@ def sensitivity(model: Model, sheet: Sheet, key: str, corner: str, most: int = 8
     return [swing for _, swing in sorted(found, key=lambda f: f[0])][:most]
 
 
-def _changes(moved: Sheet, key: str, at: int, base: float, scale: float, count: int) -> Values:
+def _changes(reached: Values, base: float, scale: float) -> Values:
     """Changes of a figure over `scale`, (givens, down and up)."""
-    return ((_column(moved, key, at, 2 * count) - base) / scale).reshape(count, 2)
+    changes: Values = ((reached - base) / scale).reshape(-1, 2)
+    return changes
 
 
 def _step(figure: Figure) -> str:
@@ -101,32 +113,38 @@ def _moved(sheet: Sheet, keys: Sequence[str]) -> Inputs:
     """Two variants for each key: the given a step down and a step up, within its range."""
     givens = dict(sheet.inputs.givens)
     for k, key in enumerate(keys):
-        figure = sheet.node(key).figure
-        value = float(sheet.value(key)[0])
-        column = np.full((2 * len(keys), 1), value)
-        column[2 * k], column[2 * k + 1] = _both(figure, value)
-        givens[key] = np.clip(column, figure.low, figure.high)
+        column = np.full((2 * len(keys), 1), float(sheet.value(key)[0]))
+        column[2 * k : 2 * k + 2, 0] = _ends(sheet, key)
+        givens[key] = column
     return Inputs(givens, sheet.inputs.choices, sheet.inputs.pins)
 
 
-def _jumps(model: Model, sheet: Sheet, sized: Sheet, rows: Sequence[int]) -> str:
-    """The parts and whole numbers that a re-sized variant decided otherwise, in words."""
+def _ends(sheet: Sheet, key: str) -> tuple[float, float]:
+    """A given a step down and a step up, within its range."""
+    figure = sheet.node(key).figure
+    low, high = (float(np.clip(x, figure.low, figure.high)) for x in _both(figure, float(sheet.value(key)[0])))
+    return low, high
+
+
+def _apart(sheet: Sheet, key: str) -> list[Inputs]:
+    """The same as inputs, one by one."""
+    return [sheet.inputs.with_given(key, value) for value in _ends(sheet, key)]
+
+
+def _jumps(model: Model, sheet: Sheet, sized: Sequence[Sheet]) -> str:
+    """The parts and whole numbers that re-sized sheets decided otherwise, in words."""
     found = []
     for wired in model.wiring.picks:
-        own, other = sheet.picks[wired.index], sized.picks[wired.index]
-        chosen = np.broadcast_to(other.chosen, (max(rows) + 1,)) if other.chosen.ndim == 0 else other.chosen
-        for row in rows:
-            if int(chosen[row]) != int(own.chosen):
-                candidates = model.candidates[wired.index]
-                found.append(f"{wired.pick.title.lower()} {candidates.table.codes[int(candidates.rows[int(chosen[row])])]}")
-                break
+        own, candidates = int(sheet.picks[wired.index].chosen), model.candidates[wired.index]
+        other = next((chosen for s in sized if (chosen := int(s.picks[wired.index].chosen)) != own), None)
+        if other is not None:
+            found.append(f"{wired.pick.title.lower()} {candidates.table.codes[int(candidates.rows[other])]}")
     for node in model.wiring.nodes:
         if node.figure.kind == "build" and node.figure.whole:
-            other_value = np.broadcast_to(sized.value(node.key), (max(rows) + 1, 1)) if sized.value(node.key).ndim == 1 else sized.value(node.key)
-            for row in rows:
-                if float(other_value[row, 0]) != float(sheet.value(node.key)[0]):
-                    found.append(f"{node.figure.title.lower()} {float(other_value[row, 0]):g}")
-                    break
+            stands = float(sheet.value(node.key)[0])
+            number = next((value for s in sized if (value := float(s.value(node.key)[0])) != stands), None)
+            if number is not None:
+                found.append(f"{node.figure.title.lower()} {number:g}")
     return ", ".join(found[:3])
 
 

@@ -303,7 +303,7 @@ class March:
         # Of what conducts the sign turned round: above zero it has turned.
         signs, limits = self._sides(self.conducting)
         against = q * signs > limits * room
-        turned = against.any(axis=0)
+        turned: NDArray[np.bool_] = np.any(against, axis=0)
         k = int(turned.argmax())
         if not turned[k]:
             return None, frozenset()
