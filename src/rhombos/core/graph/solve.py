@@ -42,9 +42,7 @@ class Run(Inner):
     `passing`, it is only there for another to begin at: where it comes to rest first, there it stays.
     """
 
-    def __init__(
-        self, model: Solvable, inputs: Inputs, corners: CornerSet, build: Build | None, near: Sheet | None = None, *, passing: bool = False
-    ) -> None:
+    def __init__(self, model: Solvable, inputs: Inputs, corners: CornerSet, build: Build | None, near: Sheet | None = None, *, passing: bool = False) -> None:
         super().__init__(model, inputs, corners, build)
         self.near, self.passing = near, passing
         self.bare = False

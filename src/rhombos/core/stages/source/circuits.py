@@ -114,20 +114,21 @@ cutoff.draw(
             Part("source", "pack", (0, 0), (0, 6), ("voltage_before",), "Pack, cells alone", neighbour=True),
             Part("resistor", "upper", (4, 0), (4, 3), ("upper_resistor",), "Upper", order="Upper resistor", checks=("no_trip_in_service", "guards_cells")),
             Part("resistor", "lower", (4, 3), (4, 6), ("lower_resistor",), "Lower", order="Lower resistor"),
-            Part("capacitor", "filter", (7, 3), (7, 6), ("filter_capacitor",), "Filter", order="Filter capacitor", checks=("no_trip_in_service",)),
-            Part("resistor", "feedback", (7, 3), (11, 3), ("feedback_resistor",), "Feedback", order="Feedback resistor", checks=("rebound", "restart")),
-            Part("source", "output", (11, 3), (11, 6), ("output_high",), "Comparator", order="Comparator"),
+            Part("resistor", "filter_resistor", (7, 3), (10, 3), ("filter_resistor",), "Filter", order="Filter resistor"),
+            Part("capacitor", "filter", (10, 3), (10, 6), ("filter_capacitor",), "Filter", order="Filter capacitor", checks=("no_trip_in_service",)),
+            Part("resistor", "feedback", (7, 0.5), (13, 0.5), ("feedback_resistor",), "Feedback", order="Feedback resistor", checks=("rebound", "restart")),
+            Part("source", "output", (13, 3), (13, 6), ("output_high",), "Comparator", order="Comparator"),
         ),
-        (((0, 0), (4, 0)), ((4, 3), (7, 3)), ((0, 6), (11, 6))),
+        (((0, 0), (4, 0)), ((4, 3), (7, 3)), ((7, 3), (7, 0.5)), ((13, 0.5), (13, 3)), ((0, 6), (13, 6))),
         ((0, 6),),
-        {"pack": (4, 0), "tap": (7, 3)},
+        {"pack": (4, 0), "tap": (7, 3), "comparator": (10, 3)},
     )
 )
 
 
-@cutoff.look("The worst start", "v tap")
+@cutoff.look("The worst start", "v comparator", "v tap")
 def start_seen(seen: Seen) -> Course:
-    """The pack as the cells alone hold it falls, at its lowest corner, for as long as the longest start lasts; the tap must stay above the reference."""
+    """The pack as the cells alone hold it falls, at its lowest corner, for as long as the longest start lasts; what the comparator sees must stay above the reference."""
     worst = int(np.nanargmin(seen.each("resting_pack_voltage")))
     before, fallen = float(seen.each("voltage_before")[worst]), float(seen.each("resting_pack_voltage")[worst])
     seconds = float(np.nanmax(seen.each("surge_time")))

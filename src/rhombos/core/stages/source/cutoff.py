@@ -196,17 +196,29 @@ def rising_threshold(reference_voltage, upper_resistor, lower_resistor, feedback
     return threshold(reference_voltage, upper_resistor, lower_resistor, feedback_resistor, output_low)
 
 
+cutoff.give(
+    "filter_resistor",
+    470e3,
+    "Ω",
+    "R_f",
+    0,
+    10e6,
+    "Resistor from the divider's tap to the comparator: behind it a small capacitor is slow enough; the input's current must not drop much in it.",
+    "Filter resistor",
+)
+
+
 @cutoff.build(
     unit="F",
     symbol="C_f",
-    source="time constant of the divider with a capacitor at its tap",
+    source="time constant of resistor and divider with a capacitor at the comparator",
     title="Filter capacitor",
-    tex=r"\mathrm{E6}_\uparrow\left(\frac{{filter_time}({upper_resistor}+{lower_resistor})}{{upper_resistor}\,{lower_resistor}}\right)",
-    example=({"filter_time": 0.05, "upper_resistor": 80e3, "lower_resistor": 10e3}, 6.8e-6),
+    tex=r"\mathrm{E6}_\uparrow\left(\frac{filter_time}{{filter_resistor}+\frac{1}{1/{upper_resistor}+1/{lower_resistor}+1/{feedback_resistor}}}\right)",
+    example=({"filter_time": 0.05, "filter_resistor": 470e3, "upper_resistor": 80e3, "lower_resistor": 10e3, "feedback_resistor": 200e3}, 150e-9),
 )
-def filter_capacitor(filter_time, upper_resistor, lower_resistor):
-    """Capacitor from the divider's tap to ground, next higher preferred value."""
-    return nearest_in("E6", "up")(filter_time * (upper_resistor + lower_resistor) / (upper_resistor * lower_resistor))
+def filter_capacitor(filter_time, filter_resistor, upper_resistor, lower_resistor, feedback_resistor):
+    """Capacitor from the comparator's input to ground, next higher preferred value."""
+    return nearest_in("E6", "up")(filter_time / (filter_resistor + 1 / (1 / upper_resistor + 1 / lower_resistor + 1 / feedback_resistor)))
 
 
 @cutoff.build(unit="V", symbol=r"\Delta V", source=DIVIDER, title="Hysteresis", tex=r"{rising_threshold}-{falling_threshold}")
@@ -234,7 +246,7 @@ def loss(pack_voltage, upper_resistor, lower_resistor):
     return pack_voltage**2 / (upper_resistor + lower_resistor)
 
 
-cutoff.give("part_count", 5.0, "", "n", 1, 100, "Comparator, reference, three resistors.", "Parts", whole=True)
+cutoff.give("part_count", 7.0, "", "n", 1, 100, "Comparator, reference, three resistors, filter of two.", "Parts", whole=True)
 cutoff.give(
     "usual_price", 1.8, "credit", "c_0", 0, 500, "Price of comparator, reference and resistors of 1 % [judgement].", "Price of usual parts", judgement=True
 )
@@ -319,8 +331,9 @@ def least_cutoff(cells, cell_deep):
     return cells * cell_deep
 
 
-cutoff.order("Comparator", "open collector", "its input current is the sheet's", price=("cost", 0.5))
-cutoff.order("Reference", "{reference_voltage}", "{reference_tolerance:percent}", price=("cost", 0.42))
-cutoff.order("Filter capacitor", "{filter_capacitor}", "at the divider's tap", price=("cost", 0.02))
+cutoff.order("Comparator", "rail to rail", "input current up to {bias_current}, offset up to {offset}", price=("cost", 0.5))
+cutoff.order("Reference", "{reference_voltage}", "{reference_tolerance:percent}", price=("cost", 0.4))
+cutoff.order("Filter capacitor", "{filter_capacitor}", "film or X7R, at the comparator's input", price=("cost", 0.02))
+cutoff.order("Filter resistor", "{filter_resistor}", "5 %, from the tap to the comparator", price=("cost", 0.02))
 for _resistor in ("upper_resistor", "lower_resistor", "feedback_resistor"):
     cutoff.order(_resistor.replace("_", " ").capitalize(), "{%s}" % _resistor, "{resistor_tolerance:percent}", price=("cost", 0.02))  # noqa: UP031 - braces

@@ -9,6 +9,35 @@ from rhombos.core.stages.source.thresholds import REFERENCES, RESISTORS, coarses
 
 cutoff.give("offset", 0.003, "V", r"V_\mathrm{os}", 0, 0.1, "Offset of the comparator at its inputs, either way [judgement].", judgement=True)
 cutoff.give(
+    "bias_current",
+    1e-9,
+    "A",
+    r"I_b",
+    0,
+    1e-5,
+    "Current into the comparator's input, hot: a CMOS part has next to none, a bipolar one up to a quarter of a microampere [judgement].",
+    "Input current of the comparator",
+    judgement=True,
+)
+
+
+@cutoff.build(
+    unit="V",
+    symbol=r"V_{\mathrm{os},b}",
+    source="Ohm's law: the input's current in what lies before it",
+    title="Offset with the input's current",
+    tex=r"{offset}+{bias_current}\left({filter_resistor}+\frac{1}{1/{upper_resistor}+1/{lower_resistor}+1/{feedback_resistor}}\right)",
+    example=(
+        {"offset": 0.003, "bias_current": 1e-9, "filter_resistor": 470e3, "upper_resistor": 80e3, "lower_resistor": 10e3, "feedback_resistor": 200e3},
+        0.00347851,
+    ),
+)
+def input_offset(offset, bias_current, filter_resistor, upper_resistor, lower_resistor, feedback_resistor):
+    """By how much the comparator may turn beside its reference, either way: its own offset, and what its input's current drops before it."""
+    return offset + bias_current * (filter_resistor + 1 / (1 / upper_resistor + 1 / lower_resistor + 1 / feedback_resistor))
+
+
+cutoff.give(
     "output_tolerance",
     0.02,
     "",
@@ -52,7 +81,7 @@ cutoff.give(
     source="the coarsest parts that are sold with which both thresholds stand where they must",
     title="Tolerance class",
     safe="up",
-    tex=r"\operatorname{class}({reference_voltage},{upper_resistor},{lower_resistor},{feedback_resistor},{output_high},{output_low},{offset},{output_tolerance},{pot_drift};\,\min({sensed_voltage}),{rested_voltage},{least_cutoff})",
+    tex=r"\operatorname{class}({reference_voltage},{upper_resistor},{lower_resistor},{feedback_resistor},{output_high},{output_low},{input_offset},{output_tolerance},{pot_drift};\,\min({sensed_voltage}),{rested_voltage},{least_cutoff})",
     example=(
         {
             "reference_voltage": 2.5,
@@ -61,7 +90,7 @@ cutoff.give(
             "feedback_resistor": 200e3,
             "output_high": 5,
             "output_low": 0.1,
-            "offset": 0.003,
+            "input_offset": 0.003,
             "output_tolerance": 0.02,
             "pot_drift": 0.0005,
             "sensed_voltage": 22.0,
@@ -78,7 +107,7 @@ def tolerance_class(
     feedback_resistor,
     output_high,
     output_low,
-    offset,
+    input_offset,
     output_tolerance,
     pot_drift,
     sensed_voltage,
@@ -87,7 +116,7 @@ def tolerance_class(
 ):
     """0: 1 % resistors and reference; 1: half a per cent; 2: 0.1 % resistors and a reference of 0.2 %."""
     parts = (reference_voltage, upper_resistor, lower_resistor, feedback_resistor)
-    return coarsest(parts, (output_high, output_low), (offset, output_tolerance, pot_drift), lowest(sensed_voltage), rested_voltage, least_cutoff)
+    return coarsest(parts, (output_high, output_low), (input_offset, output_tolerance, pot_drift), lowest(sensed_voltage), rested_voltage, least_cutoff)
 
 
 def _declare_tolerance(name: str, symbol: str, title: str, classes: tuple[float, float, float]) -> None:
@@ -115,7 +144,7 @@ def _declare_extreme(name: str, symbol: str, title: str, output: str, side: int)
         return extreme(side, (reference_voltage, upper_resistor, lower_resistor, feedback_resistor), level, tolerances)
 
     parts = ("reference_voltage", "upper_resistor", "lower_resistor", "feedback_resistor", output)
-    tolerances = ("resistor_tolerance", "reference_tolerance", "offset", "output_tolerance", "pot_drift")
+    tolerances = ("resistor_tolerance", "reference_tolerance", "input_offset", "output_tolerance", "pot_drift")
     formula.__name__ = name
     formula.__doc__ = f"{title}, over every corner of the tolerances: three resistors, reference, offset, output, the pot's drift."
     operator = "V_max" if side > 0 else "V_min"
@@ -130,7 +159,7 @@ _PARTS = {
     "feedback_resistor": 200e3,
     "resistor_tolerance": 0.01,
     "reference_tolerance": 0.01,
-    "offset": 0.003,
+    "input_offset": 0.003,
     "output_tolerance": 0.02,
     "pot_drift": 0.0005,
 }
