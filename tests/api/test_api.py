@@ -376,4 +376,4 @@ def test_a_schematic_and_its_probe(client):
     assert "nothing to probe at 'v moon'" in wrong.text
     assert client.post("/api/probe", json={**ask, "look": look["title"], "probes": []}).status_code == 422
     assert client.post("/api/probe", json={**ask, "look": look["title"], "probes": ["v out"] * 5}).status_code == 422
-    assert client.post("/api/schematic", json={**ask, "place": "oscillator"}).status_code == 404
+    assert client.post("/api/schematic", json={**ask, "place": "first_power"}).status_code == 404

@@ -12,7 +12,7 @@ EDITS = [
         "bridge.pad_resistance",
         "tr[data-figure='bridge.junction_temperature'] td.v",
         "1.{} K/W",
-        68,
+        62,
     ),
 ]
 

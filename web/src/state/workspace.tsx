@@ -1,5 +1,14 @@
 /** What is being worked on: the design being edited with its solved sheet, and, in a project, its draft on the server. */
-import { createContext, memo, use, useMemo, useState, useSyncExternalStore, type ReactNode } from 'react'
+import {
+  createContext,
+  memo,
+  use,
+  useLayoutEffect,
+  useMemo,
+  useState,
+  useSyncExternalStore,
+  type ReactNode,
+} from 'react'
 import { useLocation } from 'react-router'
 import type { Project } from '../api'
 import { begin, shelfOf } from './draft/kept'
@@ -45,6 +54,18 @@ export function useProject<K extends keyof OpenProject>(...names: K[]): Pick<Ope
 export function useOpened<T>(select: (project: OpenProject) => T): T {
   const store = need(use(ProjectContext), closed)
   return useSyncExternalStore(store.subscribe, () => select(store.get()))
+}
+
+/** Says how workspace and project stand, at first and whenever either is another; nothing is drawn for it. */
+export function useStanding(say: (workspace: Workspace, project: OpenProject) => void): void {
+  const workspace = need(use(WorkspaceContext), nothing)
+  const project = need(use(ProjectContext), closed)
+  useLayoutEffect(() => {
+    const told = () => say(workspace.get(), project.get())
+    told()
+    const ends = [workspace.subscribe(told), project.subscribe(told)]
+    return () => ends.forEach((end) => end())
+  })
 }
 
 /** What is being worked on, read when something happens and not while drawing. */

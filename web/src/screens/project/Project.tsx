@@ -1,12 +1,12 @@
 /** One project: top bar, the line, the corners, and the chosen view. */
 import { useQuery, useQueryClient } from '@tanstack/react-query'
-import { memo, Suspense, useCallback, useMemo, useState, type ReactNode } from 'react'
+import { memo, Suspense, useCallback, useMemo, useRef, useState } from 'react'
 import { Link, Navigate, Route, Routes, useLocation, useNavigate, useParams } from 'react-router'
 import { call, type Design, type Project } from '../../api'
 import { tightestPlace } from '../../state/figures'
 import { fieldTitle } from '../../state/differences'
 import { useSheet } from '../../state/sheet'
-import { ProjectProvider, useOpened, useProject, useWorked, useWorkspace } from '../../state/workspace'
+import { ProjectProvider, useOpened, useProject, useStanding, useWorked, useWorkspace } from '../../state/workspace'
 import { Boundary } from '../../ui/Boundary'
 import { Changed } from '../../ui/Changed'
 import { Corners } from '../../ui/Corners'
@@ -36,24 +36,23 @@ export default function ProjectScreen() {
   if (!query.data || !query.isFetchedAfterMount) return <p className="wait">Opening the project …</p>
   return (
     <ProjectProvider key={id} project={query.data} reload={reload}>
-      <Frame>
-        <Inside />
-      </Frame>
+      <Frame />
     </ProjectProvider>
   )
 }
 
-/** How it stands, for styles and for those who watch from outside; what is inside does not hang on that. */
-function Frame({ children }: { children: ReactNode }) {
-  const lags = useWorked((w) => w.solving)
-  const save = useOpened((p) => p.save.kind)
-  const version = useOpened((p) => p.version)
+/** How it stands, for styles and for those who watch from outside: written on the frame, so that nothing is drawn anew for it. */
+const Frame = memo(function Frame() {
+  const frame = useRef<HTMLDivElement>(null)
+  useStanding(({ solving }, { save, version }) => {
+    Object.assign(frame.current!.dataset, { solving: String(solving), save: save.kind, version: String(version) })
+  })
   return (
-    <div className="frame" data-solving={lags} data-save={save} data-version={version}>
-      {children}
+    <div className="frame" ref={frame}>
+      <Inside />
     </div>
   )
-}
+})
 
 const Inside = memo(function Inside() {
   const { base } = useWorkspace('base')

@@ -75,8 +75,8 @@ export const WhyPanel = memo(function WhyPanel({ figure, select, mode, setMode, 
         <SeekForm key={figure} why={w} unit={unit} corner={id} best={bars.data?.[0]?.key} done={done} />
       )}
       <div className="two">
-        <Near title="Comes from" rows={w.comes_from} none="It is given." select={select} />
-        <Near title="Carries on to" rows={w.carries_on_to} none="Nothing further." select={select} />
+        {near({ title: 'Comes from', rows: w.comes_from, none: 'It is given.', select })}
+        {near({ title: 'Carries on to', rows: w.carries_on_to, none: 'Nothing further.', select })}
       </div>
       {bars.data && bars.data.length > 0 && (
         <Sensitivity bars={bars.data} own={figure.split('.')[0]!} select={select} />
@@ -148,7 +148,8 @@ interface NearProps {
   select: (key: string) => void
 }
 
-const Near = memo(function Near({ title, rows, none, select }: NearProps) {
+/** Neighbours of the figure, as markup: they change whenever the panel does. */
+function near({ title, rows, none, select }: NearProps) {
   return (
     <div>
       <b className="head">{title}</b>
@@ -166,4 +167,4 @@ const Near = memo(function Near({ title, rows, none, select }: NearProps) {
       {rows.length > MOST_NEIGHBOURS && <span className="quiet">and {rows.length - MOST_NEIGHBOURS} more</span>}
     </div>
   )
-})
+}
