@@ -80,6 +80,7 @@ class Plan:
         moving = set(self.moving)
         self.first = [i for i in self.first_order if i in moving]
         self.to_rest = self._to_rest(moving)
+        self.followers = self._followers()
 
     def _to_rest(self, moving: set[int]) -> list[Item]:
         """The loops, each behind what follows from decisions and leads to it: so it comes to rest at the decisions as they stand, not as they stood when a pass came by."""
@@ -91,6 +92,24 @@ class Plan:
                 feeding.update(a for i in item.nodes for a in self.args[i])
                 out.append(item)
         return out[::-1]
+
+    def _followers(self) -> dict[int, tuple[int, ...]]:
+        """By whole number: the decisions with a safe side that are made later from it, by figures alone. Where it has moved, what they were before says nothing."""
+        nodes, place = self.wiring.nodes, {i: k for k, i in enumerate(self.moving)}
+        looped = {i for item in self.items if item.tears for i in item.nodes}
+        out: dict[int, tuple[int, ...]] = {}
+        for i in (i for i in self.moving if nodes[i].figure.safe is not None and i in self.decided):
+            seen, queue = set[int](), list(self.args[i])
+            while queue:
+                a = queue.pop()
+                if a in seen or a in looped or self.kinds[a] in ("published", "pick"):
+                    continue
+                seen.add(a)
+                if a not in self.decided:
+                    queue.extend(self.args[a])
+                elif nodes[a].figure.whole and a in place and place[a] < place[i]:
+                    out[a] = (*out.get(a, ()), i)
+        return out
 
     def _read_by_decisions(self) -> set[int]:
         """Decisions, picks and loops, and all that they are computed from; the rest follows once all rests."""

@@ -278,6 +278,9 @@ class Run(Inner):
         self._work(self.layout.moving)
         self.weigh = NOT
         changed: list[int] = np.flatnonzero(self.values.changed).tolist()
+        if self.values.variants is None:
+            # A secondary of five turns' primary is no measure for that of four.
+            self.values.let_go_of([f for i in changed for f in self.plan.followers.get(i, ())])
         return changed
 
     def _settle_loops(self, tolerance: float) -> None:

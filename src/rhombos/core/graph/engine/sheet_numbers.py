@@ -232,6 +232,12 @@ class SheetNumbers:
         """No decision keeps to its side any more."""
         self.buffer[:, self.layout.course_rows, :] = 0.0
 
+    def let_go_of(self, decisions: Sequence[int]) -> None:
+        """These decisions keep to no side, wherever they came from."""
+        for i in decisions:
+            row = self.layout.courses[i]
+            self.buffer[:, row : row + self.layout.writer.one, :] = 0.0
+
     def kept(self) -> Kept:
         """What stands now, to come back to."""
         return Kept(self.buffer.copy(), tuple(a.copy() for a in self.judgements.remembered))
