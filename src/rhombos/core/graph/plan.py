@@ -94,7 +94,7 @@ class Plan:
         return out[::-1]
 
     def _followers(self) -> dict[int, tuple[int, ...]]:
-        """By whole number: the decisions with a safe side that are made later from it, by figures alone. Where it has moved, what they were before says nothing."""
+        """By decision or pick: the decisions with a safe side that are made later in a pass from it, by figures alone. Where it has moved, what they were before says nothing."""
         nodes, place = self.wiring.nodes, {i: k for k, i in enumerate(self.moving)}
         looped = {i for item in self.items if item.tears for i in item.nodes}
         out: dict[int, tuple[int, ...]] = {}
@@ -102,12 +102,12 @@ class Plan:
             seen, queue = set[int](), list(self.args[i])
             while queue:
                 a = queue.pop()
-                if a in seen or a in looped or self.kinds[a] in ("published", "pick"):
+                if a in seen or a in looped:
                     continue
                 seen.add(a)
-                if a not in self.decided:
+                if a not in self.decided and self.kinds[a] != "pick":
                     queue.extend(self.args[a])
-                elif nodes[a].figure.whole and a in place and place[a] < place[i]:
+                elif a in place and place[a] < place[i]:
                     out[a] = (*out.get(a, ()), i)
         return out
 

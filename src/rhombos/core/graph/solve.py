@@ -274,13 +274,16 @@ class Run(Inner):
     def _redecide(self) -> list[int]:
         """Decide anew, in line-up order; what follows from decisions is computed on the way. Returns what changed."""
         self.values.changed.fill(0)
+        before = self.values.leading() if self.values.variants is not None else None
         self.weigh = SAFE_SIDE if self.kept else COMPARE
         self._work(self.layout.moving)
         self.weigh = NOT
         changed: list[int] = np.flatnonzero(self.values.changed).tolist()
-        if self.values.variants is None:
-            # A secondary of five turns' primary is no measure for that of four.
+        # A secondary beside five turns of the primary is no measure for one beside four: what follows begins afresh.
+        if before is None:
             self.values.let_go_of([f for i in changed for f in self.plan.followers.get(i, ())])
+        else:
+            self.values.let_go_since(before)
         return changed
 
     def _settle_loops(self, tolerance: float) -> None:

@@ -74,6 +74,9 @@ class Layout:
         self.rows_of = np.array(self.row, dtype=np.intp)
         self.vectors = np.arange(self.across or 1)
         self.decided_rows = np.array([self.row[i] for i in sorted(plan.decided)], dtype=np.intp)
+        self.leading = tuple(i for i in plan.followers if i in plan.decided)
+        self.leading_rows = np.array([self.row[i] for i in self.leading], dtype=np.intp)
+        """The decisions that others follow, and where they lie."""
         self.course_rows = np.array([row + k for row in self.courses.values() for k in range(one)], dtype=np.intp)
         self.sided_rows = np.array([row for i, row in self.courses.items() if nodes[i].figure.safe is not None], dtype=np.intp)
         """Where the courses lie of what may be held to a side."""

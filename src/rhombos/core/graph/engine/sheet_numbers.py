@@ -238,6 +238,24 @@ class SheetNumbers:
             row = self.layout.courses[i]
             self.buffer[:, row : row + self.layout.writer.one, :] = 0.0
 
+    def leading(self) -> tuple[NDArray[np.float64], NDArray[np.int64]]:
+        """What stands of the decisions and picks that others follow, of many variants."""
+        return self.buffer[:, self.layout.leading_rows, :], self.judgements.chosen.copy()
+
+    def let_go_since(self, before: tuple[NDArray[np.float64], NDArray[np.int64]]) -> None:
+        """What follows a decision or pick that has moved since keeps to no side, variant by variant."""
+        rows, chosen = before
+        now = self.buffer[:, self.layout.leading_rows, :]
+        moved = ~((np.abs(now - rows) <= SAME * np.abs(now)) | (np.isnan(now) & np.isnan(rows)))
+        otherwise = self._laid((self.judgements.chosen != chosen).T.astype(float)) > 0
+        followers = self.layout.plan.followers
+        for leaders, lanes in ((self.layout.leading, moved), (self.layout.contests, otherwise)):
+            for k, leader in enumerate(leaders):
+                if leader in followers and lanes[:, k].any():
+                    for f in followers[leader]:
+                        course = self.buffer[:, self.layout.courses[f], :]
+                        course[lanes[:, k]] = 0.0
+
     def kept(self) -> Kept:
         """What stands now, to come back to."""
         return Kept(self.buffer.copy(), tuple(a.copy() for a in self.judgements.remembered))
