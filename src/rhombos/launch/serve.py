@@ -60,11 +60,11 @@ def _work(url: str, lock: IO[str], listener: socket.socket) -> None:
     lock.close()
     server = uvicorn.Server(uvicorn.Config(make_app(Store(url), PAGE), log_level="warning", access_log=False, server_header=False, timeout_graceful_shutdown=3))
     # Not a daemon: native code half made must not be torn down under it when the stop comes early.
-    threading.Thread(target=_warm, name="warm").start()
+    threading.Thread(target=prepare, name="warm").start()
     server.run(sockets=[listener])
 
 
-def _warm() -> None:
+def prepare() -> None:
     """Compile ahead of the first question; what stays for good need not be looked through for rubbish again and again."""
     warm()
     gc.collect()
