@@ -43,6 +43,8 @@ class Model:
             for option, row in choice.options.items()
         }
 
+        self._chosen: Callable[[tuple[tuple[str, str], ...]], dict[int, float]] = lru_cache(maxsize=64)(self._choose)
+
     def _plan(self, pinned: frozenset[int]) -> Plan:
         return Plan(self.wiring, pinned, self._free)
 
@@ -84,8 +86,8 @@ class Model:
         """Whether every loop has an operation at all corners that last (or the sheet is of many variants, which are left as they are)."""
         if sheet.values.variants is not None:
             return True
-        tears = [t for item in self.plan(sheet.pinned).items for t in item.tears]
-        return all(np.isfinite(np.broadcast_to(sheet.values[t], len(sheet.corners.ids))[sheet.corners.lasts]).all() for t in tears)
+        lasts = sheet.corners.lasts
+        return all(bool(np.isfinite(sheet.values.starts(loop))[:, lasts].all()) for loop in sheet.values.layout.loops)
 
     def build_of(self, sheet: Sheet) -> Build:
         """The build of a sheet, to be held for a curve, a tolerance study or a bench prediction."""
@@ -100,15 +102,7 @@ class Model:
         values: dict[int, Any] = {}
         for axis in wiring.lineup.corners.axes:
             values[wiring.index[f"corner.{axis.name}"]] = corners.along(axis.name)
-        for key, (_, choice) in self.choices.items():
-            option = inputs.choices.get(key, choice.default)
-            if option not in choice.options:
-                raise InputError(f"{key}: {option!r} is not one of {', '.join(choice.options)}", field=key, given=option, allowed=list(choice.options))
-            for index, number in self._options[key, option]:
-                values[index] = number
-        for key in inputs.choices:
-            if key not in self.choices:
-                raise InputError(f"the line-up has no choice {key!r}", field=key, given=inputs.choices[key], allowed=sorted(self.choices))
+        values.update(self._chosen(tuple(inputs.choices.items())))
         for key, value in inputs.givens.items():
             index = self._checked(key, value, "given")
             values[index] = _leaf(value)
@@ -119,6 +113,19 @@ class Model:
             if not isinstance(pin.value, PartChoice):
                 values[index] = _leaf(pin.value)
         return values, frozenset(pinned)
+
+    def _choose(self, taken: tuple[tuple[str, str], ...]) -> dict[int, float]:
+        """The numbers of every choice, by node: of the option taken, or the usual one; refuses what is not on offer."""
+        choices, values = dict(taken), dict[int, float]()
+        for key, (_, choice) in self.choices.items():
+            option = choices.get(key, choice.default)
+            if option not in choice.options:
+                raise InputError(f"{key}: {option!r} is not one of {', '.join(choice.options)}", field=key, given=option, allowed=list(choice.options))
+            values.update(self._options[key, option])
+        for key in choices:
+            if key not in self.choices:
+                raise InputError(f"the line-up has no choice {key!r}", field=key, given=choices[key], allowed=sorted(self.choices))
+        return values
 
     def _checked(self, key: str, value: Any, kind: str) -> int:
         index = self.wiring.index.get(key)

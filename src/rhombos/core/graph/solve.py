@@ -160,8 +160,8 @@ class Run(Inner):
 
     def _rests_freely(self, rest: Rest) -> bool:
         """Whether it would be the same if nothing had been remembered at all, as most sheets are; if not, it goes on from there."""
-        if not (rest.alternating or self._remembers()):
-            # Its last pass was free.
+        if not rest.alternating and (not self._remembers() or self._chooses_alike()):
+            # Its last pass was free, or what it remembered makes no difference.
             rest.wants = rest.held = np.zeros(self.values.lanes, dtype=np.int64)
             return True
         self._forget()
@@ -172,6 +172,22 @@ class Run(Inner):
     def _remembers(self) -> bool:
         """Whether anything is remembered of the way here: a decision or a pick that has turned back more than once."""
         return self.values.remembers or any(bool((np.abs(state.course) > 1 + TURNED).any()) for state in self.picks.values())
+
+    def _chooses_alike(self) -> bool:
+        """Whether the picks that remember choose the same with nothing remembered, where no decision keeps to its side: then a free pass changes nothing."""
+        values, layout = self.values, self.layout
+        if values.variants is not None or not layout.whole or values.keeps_sides:
+            return False
+        judgements = values.judgements
+        before, doubtful = tuple(a.copy() for a in judgements.remembered), judgements.doubtful
+        judgements.forget()
+        for pick in doubtful:
+            inputs = values.gather(layout.contests[pick], kept=False)
+            values.judge(layout.contests[pick], inputs, np.empty_like(inputs), (False, self.remember, self.pinned_part.get(pick)))
+        alike = bool((judgements.chosen == before[0]).all())
+        if not alike:
+            judgements.put_back(before, self._all)
+        return alike
 
     @property
     def _all(self) -> NDArray[np.bool_]:
@@ -278,10 +294,10 @@ class Run(Inner):
         self.weigh = SAFE_SIDE if self.kept else COMPARE
         self._work(self.layout.moving)
         self.weigh = NOT
-        changed: list[int] = np.flatnonzero(self.values.changed).tolist()
+        changed: list[int] = self.values.changed.nonzero()[0].tolist()
         # A secondary beside five turns of the primary is no measure for one beside four: what follows begins afresh.
         if before is None:
-            self.values.let_go_of([f for i in changed for f in self.plan.followers.get(i, ())])
+            self.values.let_go_behind(changed)
         else:
             self.values.let_go_since(before)
         return changed

@@ -248,7 +248,7 @@ class Seat:
         call[CALL_BLOCKS] = self.contest.blocks if pinned is None else 1
         call[CALL_REJECTED:CALL_REMEMBER] = state.addresses
         call[CALL_PINNED : CALL_CONTEXT + 1] = lane, context
-        call[CALL_COURSE] = state.course.ctypes.data
+        call[CALL_COURSE] = state.course_address
 
     def judge(self, inputs: Values, former: Values, state: "Judged", how: tuple[bool, int, int | None], context: int) -> None:
         """Decide for every row of `inputs`, (variants, inputs), where it is not as in `former`; changes `state`, and `former` to what has been asked.
@@ -271,7 +271,7 @@ class Judged:
         self.chosen, self.fits, self.rejected = chosen, fits, rejected
         self.course = course
         """Which way along the prices the choice went last (±1), times one more than the times it has turned."""
-        self.addresses = [a.ctypes.data for a in (rejected, chosen, fits)]
+        *self.addresses, self.course_address = [int(a.ctypes.data) for a in (rejected, chosen, fits, course)]
 
     @property
     def remembered(self) -> tuple[NDArray[Any], ...]:
@@ -302,10 +302,10 @@ class Judgements:
         return self.chosen, self.fits, self.course, self.rejected
 
     @property
-    def remember(self) -> bool:
-        """Whether a choice hangs on what is remembered: it has turned back more than once, and something cheaper is out, or nothing fits."""
+    def doubtful(self) -> list[int]:
+        """The picks whose choice hangs on what is remembered: it has turned back more than once, and something cheaper is out, or nothing fits."""
         turned: NDArray[np.bool_] = np.any(np.abs(self.course) > 1 + TURNED, axis=-1)
-        return any(self._hangs(judged) for judged, back in zip(self.of.values(), turned, strict=True) if back)
+        return [i for (i, judged), back in zip(self.of.items(), turned, strict=True) if back and self._hangs(judged)]
 
     def _hangs(self, judged: Judged) -> bool:
         cheaper = np.arange(judged.rejected.shape[-1]) < judged.chosen[:, None]

@@ -45,6 +45,9 @@ class Desk:
         self.bench = layout.writer.bench(LANES)
         self.flags, self.changed = (np.zeros(len(layout.row), dtype=np.uint8) for _ in range(2))
         """By node: what a condition says of it, and whether it is a decision that moved."""
+        self.how = np.zeros(2, dtype=np.int64)
+        self.how_address = int(self.how.ctypes.data)
+        """How a pass is made (see `passing`)."""
         self.judgements = Judgements(1, layout.contests)
         """What is decided of the picks of a single sheet."""
         self._seats: dict[int, Seat] = {}

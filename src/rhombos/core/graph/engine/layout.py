@@ -74,6 +74,8 @@ class Layout:
         self.rows_of = np.array(self.row, dtype=np.intp)
         self.vectors = np.arange(self.across or 1)
         self.decided_rows = np.array([self.row[i] for i in sorted(plan.decided)], dtype=np.intp)
+        self.following = {i: [self.courses[f] + k for f in followers for k in range(one)] for i, followers in plan.followers.items()}
+        """By decision or pick, where the courses lie of the decisions that follow it."""
         self.leading = tuple(i for i in plan.followers if i in plan.decided)
         self.leading_rows = np.array([self.row[i] for i in self.leading], dtype=np.intp)
         """The decisions that others follow, and where they lie."""

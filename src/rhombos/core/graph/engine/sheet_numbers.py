@@ -121,14 +121,11 @@ class SheetNumbers:
 
         `how` is: whether loops are still iterated, how decisions are weighed, what is remembered of rejections, whether decisions are kept.
         """
-        assert self._desk is not None, "a sheet that is finished decides nothing"
-        iterating, weigh, remember, kept = how
-        self._context[CONTEXT_ITERATING] = iterating
-        self._context[CONTEXT_WEIGH] = weigh
-        said = np.array([remember, kept], dtype=np.int64)
+        desk = self._desk
+        assert desk is not None, "a sheet that is finished decides nothing"
+        self._context[CONTEXT_ITERATING], self._context[CONTEXT_WEIGH], desk.how[0], desk.how[1] = how
         buffer, context, _ = self._addresses
-        words = self._desk.round(steps, pinned)
-        return MACHINE.pass_on(buffer, words.address, first, len(steps), context, self.layout.rows, said.ctypes.data)
+        return MACHINE.pass_on(buffer, desk.round(steps, pinned).address, first, len(steps), context, self.layout.rows, desk.how_address)
 
     def judge(self, contest: Contest, gathered: Values, former: Values, how: tuple[bool, int, int | None]) -> None:
         """Decide a pick with the inputs of `gather`, where they are not as in `former`; for `how` see `Seat.judge`.
@@ -224,19 +221,24 @@ class SheetNumbers:
         self.let_go()
 
     @property
+    def keeps_sides(self) -> bool:
+        """Whether any decision has turned so often that it keeps to its side."""
+        return bool((np.abs(self.buffer[:, self.layout.sided_rows, :]) > 1 + TURNED).any())
+
+    @property
     def remembers(self) -> bool:
-        """Whether any decision has turned so often that it keeps to its side, or a pick hangs on what it rejected."""
-        return bool((np.abs(self.buffer[:, self.layout.sided_rows, :]) > 1 + TURNED).any()) or self.judgements.remember
+        """Whether any decision keeps to its side, or a pick hangs on what it rejected."""
+        return self.keeps_sides or bool(self.judgements.doubtful)
 
     def let_go(self) -> None:
         """No decision keeps to its side any more."""
         self.buffer[:, self.layout.course_rows, :] = 0.0
 
-    def let_go_of(self, decisions: Sequence[int]) -> None:
-        """These decisions keep to no side, wherever they came from."""
-        for i in decisions:
-            row = self.layout.courses[i]
-            self.buffer[:, row : row + self.layout.writer.one, :] = 0.0
+    def let_go_behind(self, changed: Sequence[int]) -> None:
+        """What follows decisions and picks that have moved keeps to no side, wherever it came from."""
+        rows = [row for i in changed if i in self.layout.following for row in self.layout.following[i]]
+        if rows:
+            self.buffer[:, rows, :] = 0.0
 
     def leading(self) -> tuple[NDArray[np.float64], NDArray[np.int64]]:
         """What stands of the decisions and picks that others follow, of many variants."""
