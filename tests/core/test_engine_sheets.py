@@ -54,7 +54,8 @@ def test_whole_sheets_are_the_same_by_machine_code_and_by_numpy(id, monkeypatch)
 
 
 def assert_same(model: Model, one: Sheet, other: Sheet, rtol: float = 1e-6) -> None:
-    assert one.passes == other.passes
+    # Where only picks remember, the machine asks them again alone and saves the free pass.
+    assert one.passes - other.passes in (0, 1)
     for node in model.wiring.nodes:
         if node.figure.kind == "pick":
             assert int(one.picks[node.index].chosen) == int(other.picks[node.index].chosen), node.key

@@ -6,6 +6,7 @@ import numpy as np
 import pytest
 
 from rhombos.core.formulas.numeric import applied, seen
+from rhombos.core.graph.solve import Run
 from rhombos.core.graph.why import why
 from rhombos.core.lineups import TITLES
 from rhombos.core.units import show
@@ -110,3 +111,22 @@ def test_what_follows_a_decision_or_a_part_is_made_after_it(id):
     for leader, followers in plan.followers.items():
         assert leader in plan.decided or nodes[leader].figure.kind == "pick"
         assert all(place[leader] < place[f] and nodes[f].figure.safe is not None for f in followers)
+
+
+def test_a_rest_that_picks_prove_free_alone_is_the_one_that_a_whole_pass_leaves(monkeypatch):
+    """Of made-up briefs: the same parts and decisions with a free pass of everything, and fewer passes without."""
+    saved = 0
+    for design in briefs(9, 8):
+        for id in TITLES:
+            of = design.model_copy(update={"lineup": id})
+            model, inputs = of.model(), of.inputs()
+            alone = model.solve(inputs)
+            with monkeypatch.context() as patched:
+                patched.setattr(Run, "_chooses_alike", lambda _: False)
+                whole = model.solve(inputs)
+            saved += whole.passes - alone.passes
+            for node in model.wiring.nodes:
+                if node.figure.decided:
+                    np.testing.assert_allclose(alone.value(node.key), whole.value(node.key), rtol=1e-6, err_msg=node.key)
+            assert all((alone.picks[p.index].chosen == whole.picks[p.index].chosen).all() for p in model.wiring.picks)
+    assert saved > 0
