@@ -25,6 +25,13 @@ describe('a load list', () => {
     ['Heizgerät im Gerätehaus;350', 'Heizgerät im Gerätehaus', '350', 1, 'heater'],
     ['3 ×, Lamp, 40 W, filament_lamp', 'Lamp', '40 W', 3, 'filament_lamp'],
     ['150 W', 'Load 1', '150 W', 1, 'heater'],
+    // What is named without a type is of the type that such a thing has as a rule; what tells two, or one that is not there, of the usual one.
+    ['Chest freezer, 120 W', 'Chest freezer', '120 W', 1, 'induction_motor'],
+    ['Air-conditioner, 900 W', 'Air-conditioner', '900 W', 1, 'induction_motor'],
+    ['Freezer; 120 W; filament lamp', 'Freezer', '120 W', 1, 'filament_lamp'],
+    ['Fan heater, 2 kW', 'Fan heater', '2 kW', 1, 'heater'],
+    ['Laptop, 65 W', 'Laptop', '65 W', 1, 'heater'],
+    ['Fantasy, 10 W', 'Fantasy', '10 W', 1, 'heater'],
   ])('%s', (line, title, watts, count, type) => {
     expect(read(line)).toEqual({ rows: [{ line: 1, title, watts, count, type }], wrong: [] })
   })

@@ -193,7 +193,8 @@ export function NewProject({ open, onClose }: { open: boolean; onClose: () => vo
             )}
             {!part && types && (
               <p className="quiet small" style={{ gridColumn: '1 / -1', margin: 0 }}>
-                Types: {Object.values(types.options).join('; ')}. Without one it is {types.options[types.default]}.
+                Types: {Object.values(types.options).join('; ')}. Without one the name tells it (a compressor, a saw, a
+                laptop), else it is {types.options[types.default]}.
               </p>
             )}
           </>
