@@ -147,7 +147,10 @@ function boxed(rows: readonly Beside[], most: number): { list: Boxed[]; height: 
   const list = rows.map((row) => {
     const count = row.quantity && row.quantity > 1 ? `${text(row.quantity, '', 3)} × ` : ''
     const said = count + row.text
-    const width = Math.min(most - ROOM.x, Math.max(BOX.width, said.length * BOX.letter + 16))
+    const width = Math.min(
+      most - ROOM.x,
+      Math.max(BOX.width, Math.max(said.length, row.title.length) * BOX.letter + 16),
+    )
     if (x > 0 && x + width > most - ROOM.x) [x, y] = [0, y + BOX.height + BOX.gap]
     const box = { ...row, x, y, width, said }
     x += width + BOX.gap

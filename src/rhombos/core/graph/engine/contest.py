@@ -273,11 +273,6 @@ class Judged:
         """Which way along the prices the choice went last (±1), times one more than the times it has turned."""
         *self.addresses, self.course_address = [int(a.ctypes.data) for a in (rejected, chosen, fits, course)]
 
-    @property
-    def remembered(self) -> tuple[NDArray[Any], ...]:
-        """All that is remembered, in the order of `Judgements.remembered`."""
-        return self.chosen, self.fits, self.course, self.rejected
-
     def state(self, *, single: bool) -> PickState:
         """What was decided, for good."""
         chosen, fits = (self.chosen[0], self.fits[0]) if single else (self.chosen.copy(), self.fits.copy())

@@ -46,13 +46,18 @@ def dip(seen: Seen) -> Course:
     return Course(1.75 * seconds, falls, repeats=False, start={"hold_up": rail - LIMIT * seen.at("supplied_current")})
 
 
-_THROUGH = Worked(("front_trip_level", "sensor_turns", "by_transformer"), lambda level, turns, by: level / turns if by else level)
-"""What flows in the circuit drawn at the trip level: behind a transformer its secondary's share."""
+_SENSED = ("front_trip_level", "sensor_turns", "by_transformer")
+
+
+def _through(level: float, turns: float, by_transformer: float) -> float:
+    """What flows in the circuit drawn at the trip level: behind a transformer its secondary's share."""
+    return level / turns if by_transformer else level
+
 
 current_sensing.draw(
     Schematic(
         (
-            Part("current", "pulse", (0, 6), (0, 0), (_THROUGH,), "Pulse at the trip level", neighbour=True),
+            Part("current", "pulse", (0, 6), (0, 0), (Worked(_SENSED, _through),), "Pulse at the trip level", neighbour=True),
             Part("inductor", "core", (4, 0), (4, 6), ("sensor_inductance",), "Sensor's core", fitted="by_transformer", across=True, checks=("sensor_flux",)),
             Part("diode", "reset", (7, 6), (7, 0), (SLOPE,), "Reset", forward="reset_voltage", fitted="by_transformer", across=True, checks=("core_resets",)),
             Part("diode", "rectifier", (7, 0), (10, 0), (SLOPE,), "Diode", forward="sensor_diode", fitted="by_transformer"),
@@ -81,15 +86,15 @@ current_sensing.draw(
 @current_sensing.look("Pulses at the trip level", "v reading", "i core")
 def pulses(seen: Seen) -> Course:
     """Pulse after pulse at the level, flat-topped; between them the core resets against what stands across it."""
-    level = seen.at("front_trip_level") / (seen.at("sensor_turns") if seen.at("by_transformer") else 1.0)
+    level = _through(*(seen.at(name) for name in _SENSED))
     on, off = seen.at("pulse_time"), seen.at("reset_time")
     return Course(on + off, (Event(0.0, {}, {"pulse": level}), Event(on, {}, {"pulse": 0.0})))
 
 
-_ASKED = ("timing_weight", "other_weight", "by_delay", "by_discharge", "timing_resistor", "timing_capacitor")
+_ASKED = ("timing_weight", "other_weight", "by_delay", "by_discharge", "timing_resistor")
 
 
-def _reference(a: float, b: float, by_delay: float, by_discharge: float, resistor: float, capacitor: float) -> float:
+def _reference(a: float, b: float, by_delay: float, by_discharge: float, resistor: float) -> float:
     """Volts behind the timing resistor, such that the capacitor reaches UPPER in its time: an astable turns at a third and two thirds of them."""
     if by_delay:
         return 1.5 * UPPER
