@@ -14,6 +14,7 @@ from typing import Literal
 
 import numpy as np
 from numpy.typing import NDArray
+from scipy.linalg.lapack import dgesv
 
 Array = NDArray[np.float64]
 GROUND = "0"
@@ -49,15 +50,34 @@ class CircuitError(ValueError):
 
 @dataclass(frozen=True)
 class Solved:
-    """A network with its resistances in place. The columns of every matrix are the states, the sources, and a constant one.
+    """A network with its resistances in place: what its states, the sources, and a constant one (the columns) make.
 
-    `rates` are the states' derivatives, `nodes` the volts of the nodes, `branches` the amperes of all elements, `across` the volts across them.
+    `rows` are, one below the other, the states' derivatives, the volts of the nodes, the amperes of all elements and the
+    volts across them; `ends` where the first three of these end.
     """
 
-    rates: Array
-    nodes: Array
-    branches: Array
-    across: Array
+    rows: Array
+    ends: tuple[int, int, int]
+
+    @property
+    def rates(self) -> Array:
+        """The states' derivatives."""
+        return self.rows[: self.ends[0]]
+
+    @property
+    def nodes(self) -> Array:
+        """Volts of the nodes."""
+        return self.rows[self.ends[0] : self.ends[1]]
+
+    @property
+    def branches(self) -> Array:
+        """Amperes through the elements."""
+        return self.rows[self.ends[1] : self.ends[2]]
+
+    @property
+    def across(self) -> Array:
+        """Volts across the elements."""
+        return self.rows[self.ends[2] :]
 
 
 class Network:
@@ -98,14 +118,16 @@ class Network:
         self._matrix[:count, count:], self._matrix[count:, :count] = holds.T, holds
         columns = len(self.states) + len(self.sources) + 1
         self._right = np.zeros((size, columns))
-        self._own = np.zeros((len(self.elements), columns))
+        self.ends = (len(self.states), len(self.states) + count, len(self.states) + count + len(self.elements))
+        self._rows = np.zeros((self.ends[2] + len(self.elements), columns))
+        own = self._rows[self.ends[1] : self.ends[2]]
         held = {e.name: k for k, e in enumerate(fixed)}
         for column, e in enumerate((*self.states, *self.sources)):
             if e.name in held:
                 self._right[count + held[e.name], column] = 1.0
             else:
                 self._right[:count, column] -= self._joins[place[e.name]]
-                self._own[place[e.name], column] = 1.0
+                own[place[e.name], column] = 1.0
 
     def solved(self, resistances: Array, drops: Array, inductances: Mapping[str, float] = NONE_OTHER) -> Solved:
         """With so many ohms, and volts behind them, in the order of `resistors`; inductors may have other values than their own."""
@@ -116,17 +138,18 @@ class Network:
         right[:count, -1] += joins.T @ (g * drops)
         if not self._sound:
             self._refuse(matrix)
-        solution = np.asarray(np.linalg.solve(matrix, right), dtype=float)
-        nodes = solution[:count]
-        across = self._joins @ nodes
-        branches = self._own.copy()
+        _, _, solution, _ = dgesv(matrix, right)
+        found = Solved(self._rows.copy(), self.ends)
+        across, branches = found.across, found.branches
+        found.nodes[:] = solution[:count]
+        np.matmul(self._joins, found.nodes, out=across)
+        through = g[:, None] * across[self._of_resistors]
+        through[:, -1] -= g * drops
+        branches[self._of_resistors] = through
         branches[self._fixed] = solution[count:]
-        branches[self._of_resistors] = g[:, None] * across[self._of_resistors]
-        branches[self._of_resistors, -1] -= g * drops
-        of_states = self._of_states
-        driven = np.where(self._holding[:, None], branches[of_states], across[of_states])
-        rates: Array = self._storage(inductances) @ driven
-        return Solved(rates, nodes, branches, across)
+        driven = np.where(self._holding[:, None], branches[self._of_states], across[self._of_states])
+        np.matmul(self._storage(inductances), driven, out=found.rates)
+        return found
 
     def _refuse(self, matrix: Array) -> None:
         # Conductances lie many decades apart: every row by its greatest entry.

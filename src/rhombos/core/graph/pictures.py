@@ -167,7 +167,8 @@ class Seen:
 
     def at(self, name: str) -> float:
         """A figure at the corner looked at."""
-        return float(self.each(name)[self.corner])
+        values = self.sheet.value(self.key(name))
+        return float(values[self.corner] if len(values) > 1 else values[0])
 
     def lasting(self, name: str) -> Values:
         """A figure at the corners that last."""

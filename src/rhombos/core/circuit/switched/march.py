@@ -1,8 +1,8 @@
 """Marching a switched circuit through time: from event to event exactly, diodes turned at the zero crossing of the solution."""
 
+import cmath
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass
-from functools import lru_cache
+from dataclasses import dataclass, field
 from itertools import pairwise
 
 import numpy as np
@@ -11,15 +11,11 @@ from scipy.optimize import brentq
 
 from rhombos.core.circuit.network import CircuitError
 from rhombos.core.circuit.switched.elements import Event, Switched
-from rhombos.core.circuit.switched.modes import WAYS, Modes, State, States
+from rhombos.core.circuit.switched.modes import AHEAD, ON, WAYS, Modes, State, States
 
 Array = NDArray[np.float64]
-AHEAD = 1e-7
-"""So far ahead, of the time to the next event, a choice of conducting diodes must hold."""
 NONE = 1e-9
 """Volts across a diode that count as none, of the greatest that drive or stand in the circuit."""
-ON = 1e-3
-"""Of those, across one that conducts: its resistance is small."""
 SOON = 1e-3
 MOST_TURNS = 2000
 """So many turns of diodes between two events, and they chatter."""
@@ -48,6 +44,7 @@ class Run:
     start: Array
     end: Array
     sensitivity: Array
+    _seen: "list[tuple[Array, list[tuple[Stretch, NDArray[np.intp], Array]]]]" = field(default_factory=list, compare=False, repr=False)
 
     @property
     def seconds(self) -> float:
@@ -68,12 +65,22 @@ class Run:
 
     def _read(self, row: Callable[[Modes], Array], times: Array) -> Array:
         out = np.empty(len(times))
+        for stretch, where, grown in self._along(times):
+            out[where] = stretch.modes.read(row(stretch.modes), grown)
+        return out
+
+    def _along(self, times: Array) -> "list[tuple[Stretch, NDArray[np.intp], Array]]":
+        """What is looked at of each stretch at some times, and what its modes have grown to by then; kept for the next that is read at the same times."""
+        if self._seen and self._seen[0][0] is times:
+            return self._seen[0][1]
         begins = np.array([s.begin for s in self.stretches])
         at = np.clip(np.searchsorted(begins, times, side="right") - 1, 0, len(begins) - 1)
+        found = []
         for k in np.unique(at).tolist():
-            s, where = self.stretches[k], at == k
-            out[where] = s.modes.read(row(s.modes), s.amounts, times[where] - s.begin)
-        return out
+            s, where = self.stretches[k], np.flatnonzero(at == k)
+            found.append((s, where, s.modes.grown(s.amounts, times[where] - s.begin)))
+        self._seen[:] = [(times, found)]
+        return found
 
     def times(self, most: int = 2000) -> Array:
         """When to look so that nothing is passed by: evenly, and on both sides of every turn."""
@@ -175,8 +182,6 @@ class March:
         self.conducting: frozenset[str] = frozenset()
         self.stretches: list[Stretch] = []
         self._capacitors = [k for k, e in enumerate(states.storing) if e.kind == "C"]
-        self._told: dict[frozenset[str], NDArray[np.bool_]] = {}
-        self._turned: dict[frozenset[str], tuple[Array, Array]] = {}
         self._drives()
 
     def _drives(self) -> None:
@@ -211,125 +216,127 @@ class March:
 
     def _between(self, x: Array, hangs: Array, first: float, last: float) -> tuple[Array, Array]:
         """From one event to the next, turning diodes on the way."""
-        now, before = first, None
+        now, whole = first, last - first
+        before: tuple[Modes, int] | None = None
         for _ in range(MOST_TURNS):
             room = self._room(x)
-            self.conducting = self._settled(x, last - now, room)
-            modes = self.states.modes(self._state(self.conducting))
+            state = self._state(self.conducting)
+            self.conducting = self.states.led.get(state, self.conducting)
+            modes = self._settled(x, whole, room)
+            self.states.led[state] = self.conducting
             if before is not None:
-                hangs = self._jump(before, modes, x, hangs)
+                hangs = self._jump(*before, modes, x, hangs)
             amounts = modes.amounts(x)
-            seconds, turns = self._until(modes, amounts, last - now, room)
-            self.stretches.append(Stretch(now, last if seconds is None else now + seconds, modes, amounts, self.conducting, self.on, x))
-            length = last - now if seconds is None else seconds
+            left = last - now
+            crossed = self._until(modes, amounts, whole, left, room)
+            length = left if crossed is None else crossed[0]
+            self.stretches.append(Stretch(now, last if crossed is None else now + length, modes, amounts, self.conducting, self.on, x))
             step = modes.step(length)
             x, hangs = step @ x, step @ hangs
-            if seconds is None:
+            if crossed is None:
                 return x, hangs
-            now += seconds
-            before = modes
+            now += length
+            before = modes, crossed[1]
             # Who crossed has turned, as a rule: that is tried first.
-            self.conducting ^= turns
+            self.conducting ^= {self.states.turning[crossed[1]]}
         turning = sorted({s.conducting ^ t.conducting for s, t in pairwise(self.stretches[-20:])}, key=len)
         names = ", ".join(sorted({n for some in turning for n in some}))
         raise CircuitError(f"{names} turn on and off without end near {now:.4g} s")
 
-    def _jump(self, before: Modes, after: Modes, x: Array, hangs: Array) -> Array:
+    @staticmethod
+    def _jump(before: Modes, diode: int, after: Modes, x: Array, hangs: Array) -> Array:
         """How a turn of a diode bends what hangs on the beginning: its time hangs on the state as well."""
         out, into = before.matrix @ x, after.matrix @ x
-        q = before.diodes @ x
-        k = int(np.argmin(np.abs(q)))
-        rate = float(before.diodes[k] @ out)
+        row = before.diodes[diode]
+        rate = float(row @ out)
         if rate == 0.0:
             return hangs
-        return hangs + np.outer(into - out, before.diodes[k] @ hangs) / rate
+        bent: Array = hangs + np.multiply.outer(into - out, row @ hangs) / rate
+        return bent
 
-    def _wrong(self, x: Array, conducting: frozenset[str], seconds: float, room: float) -> Array:
+    def _wrong(self, modes: Modes, x: Array, seconds: float, room: float) -> list[float]:
         """By how many volts each diode stands against what it does; zero where it agrees. One that stands at none is looked at a little ahead.
 
         A current that is interrupted would be gone a little ahead, so for one that is off what stands now comes first. For
         one that conducts what comes: the last of an inductor's current may still flow the other way, and turns at once.
         """
-        modes = self.states.modes(self._state(conducting))
-        now = modes.diodes @ x
-        ahead = modes.diodes_soon(x, AHEAD * seconds)
-        # What crosses in the first thousandth of that has as good as crossed.
-        soon = SOON * ahead
-        against = np.where(now > np.maximum(room * ON, -soon), 0.0, np.maximum(-ahead - room * ON, 0.0))
-        comes = np.where(now > -np.maximum(room, soon), ahead, now)
-        return np.where(self._conducts(conducting), against, np.maximum(np.where(now > room, now, comes) - room, 0.0))
+        seen = (modes.now_and_after(AHEAD * seconds) @ x).tolist()
+        count, wrong = len(seen) // 2, []
+        for now, ahead, conducts in zip(seen[:count], seen[count:], modes.conducts, strict=True):
+            # What crosses in the first thousandth of that has as good as crossed.
+            soon = SOON * ahead
+            if conducts:
+                wrong.append(0.0 if now > max(room * ON, -soon) else max(-ahead - room * ON, 0.0))
+            else:
+                wrong.append(max((ahead if -max(room, soon) < now <= room else now) - room, 0.0))
+        return wrong
 
     def _room(self, x: Array) -> float:
         """Volts that count as none, by those that drive the circuit and stand on its capacitors."""
-        stored = np.abs(x[self._capacitors])
-        return NONE * float(max(self._driving, stored.max(initial=0.0)))
+        state: list[float] = x.tolist()
+        return NONE * max(self._driving, *(abs(state[k]) for k in self._capacitors), 0.0)
 
-    def _conducts(self, conducting: frozenset[str]) -> NDArray[np.bool_]:
-        """By diode whether it is one of them."""
-        if conducting not in self._told:
-            self._told[conducting] = np.array([name in conducting for name in self.states.turning], dtype=np.bool_)
-        return self._told[conducting]
-
-    def _sides(self, conducting: frozenset[str]) -> tuple[Array, Array]:
-        """By diode, as columns: −1 where it conducts, and how many times the room its volts must be beyond none."""
-        if conducting not in self._turned:
-            on = self._conducts(conducting)[:, None]
-            self._turned[conducting] = np.where(on, -1.0, 1.0), np.where(on, ON, 1.0)
-        return self._turned[conducting]
-
-    def _settled(self, x: Array, seconds: float, room: float) -> frozenset[str]:
-        """Who conducts: what agrees with the voltages and currents that follow from it."""
-        names = self.states.turning
-        if not names:
-            return self.conducting
-        conducting, tried = self.conducting, set()
-        while conducting not in tried:
-            tried.add(conducting)
-            wrong = self._wrong(x, conducting, seconds, room)
-            if not wrong.any():
-                return conducting
-            conducting = conducting ^ {names[int(np.argmax(wrong))]}
+    def _settled(self, x: Array, seconds: float, room: float) -> Modes:
+        """The state in which conducts what agrees with the voltages and currents that follow from it."""
+        tried: set[frozenset[str]] = set()
+        turning, fewest = self.states.turning, len(self.states.turning) + 1
+        while self.conducting not in tried:
+            tried.add(self.conducting)
+            modes = self.states.modes(self._state(self.conducting))
+            wrong = self._wrong(modes, x, seconds, room)
+            against = [k for k, volts in enumerate(wrong) if volts > 0.0]
+            if not against:
+                return modes
+            if len(against) >= fewest:
+                # All at once did not lead nearer.
+                against = [wrong.index(max(wrong))]
+            else:
+                fewest = len(against)
+            self.conducting ^= {turning[k] for k in against}
         # One after the other they lead back: all choices are looked at.
-        choices = [frozenset(n for k, n in enumerate(names) if bits >> k & 1) for bits in range(1 << len(names))]
-        return min(choices, key=lambda c: float(self._wrong(x, c, seconds, room).max(initial=0.0)))
+        choices = [frozenset(n for k, n in enumerate(turning) if bits >> k & 1) for bits in range(1 << len(turning))]
+        self.conducting = min(choices, key=lambda c: max(self._wrong(self.states.modes(self._state(c)), x, seconds, room), default=0.0))
+        return self.states.modes(self._state(self.conducting))
 
-    def _until(self, modes: Modes, amounts: NDArray[np.complex128], seconds: float, room: float) -> tuple[float | None, frozenset[str]]:
-        """How long until the first diode turns, and which; None where none does."""
+    def _until(self, modes: Modes, amounts: NDArray[np.complex128], whole: float, left: float, room: float) -> tuple[float, int] | None:
+        """How long until the first diode turns, and which, in what is `left` of the `whole` time between two events; None where none does."""
         if not len(modes.diodes):
-            return None, frozenset()
-        count = min(max(int(16 * modes.fastest * seconds / (2 * np.pi)), 48), 4096)
-        times = _looks(1 << (count - 1).bit_length()) * seconds
-        q = modes.diodes_after(amounts, times)
+            return None
+        looks = modes.looks(whole)
+        count = int(np.searchsorted(looks.times, left))
         # Of what conducts the sign turned round: above zero it has turned.
-        signs, limits = self._sides(self.conducting)
-        against = q * signs > limits * room
-        turned: NDArray[np.bool_] = np.any(against, axis=0)
-        k = int(turned.argmax())
-        if not turned[k]:
-            return None, frozenset()
-        low, high = (times[k - 1] if k else 0.0), times[k]
-        found, which = min((self._crossing(d, modes, amounts, low, high), d) for d in np.flatnonzero(against[:, k]).tolist())
-        return found, frozenset((self.states.turning[which],))
+        signs, limits = modes.sides
+        turned: NDArray[np.bool_] = looks.diodes(amounts, count) * signs > limits * (room * ON)
+        passed: NDArray[np.bool_] = np.any(turned, axis=0)
+        k = int(passed.argmax()) if count else 0
+        if count and passed[k]:
+            which, high = turned[:, k], float(looks.times[k])
+        else:
+            k, high = count, left
+            which = modes.diodes_after(amounts, left) * signs[:, 0] > limits[:, 0] * (room * ON)
+            if not which.any():
+                return None
+        low = float(looks.times[k - 1]) if k else 0.0
+        return min((self._crossing(d, modes, amounts, low, high), d) for d in np.flatnonzero(which).tolist())
 
     @staticmethod
     def _crossing(diode: int, modes: Modes, amounts: NDArray[np.complex128], low: float, high: float) -> float:
-        shares, values = modes.diode_shares[diode] * amounts, modes.values
+        if modes.apart:
+            terms = list(zip((modes.diode_shares[diode] * amounts).tolist(), modes.rates, strict=True))
 
-        def q(t: float) -> float:
-            if modes.apart:
-                return float((shares @ np.exp(values * t)).real)
-            return float(modes.diodes_after(amounts, np.array([t]))[diode, 0])
+            def q(t: float) -> float:
+                return sum([share * cmath.exp(rate * t) for share, rate in terms], 0j).real
+        else:
 
-        if q(low) * q(high) >= 0:
+            def q(t: float) -> float:
+                return float(modes.diodes_after(amounts, t)[diode])
+
+        try:
+            crossing: float = brentq(q, low, high, xtol=1e-18, rtol=4e-15, full_output=False)
+        except ValueError:
+            # It has left none behind it within what counts as none: there is no crossing in between.
             return high
-        crossing: float = brentq(q, low, high, xtol=1e-18, rtol=4e-15, full_output=False)
         return crossing
-
-
-@lru_cache(maxsize=16)
-def _looks(count: int) -> Array:
-    """When a diode is looked at on the way to the next event, as shares of it: close together at first, then evenly."""
-    return np.unique(np.concatenate([np.geomspace(AHEAD, 0.05, 24), np.linspace(0, 1, count + 1)[1:]]))
 
 
 def march(circuit: Switched, events: Sequence[Event], seconds: float, start: Array | None = None, states: States | None = None) -> Run:

@@ -5,14 +5,15 @@ nothing beside it, and in the eigenvectors of M every quantity is a sum of expon
 """
 
 from dataclasses import dataclass
-from functools import cached_property
+from functools import cached_property, lru_cache
 from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 from scipy.linalg import expm
+from scipy.linalg.lapack import dgeev, dgetrf, dgetri
 
-from rhombos.core.circuit.network import Element, Network
+from rhombos.core.circuit.network import Element, Network, Solved
 from rhombos.core.circuit.switched.elements import Diode, Switch, Switched
 
 Array = NDArray[np.float64]
@@ -21,11 +22,44 @@ Complex = NDArray[np.complex128]
 WORST = 1e11
 """Condition of the eigenvectors up to which they are used: some five digits are left beyond what is promised."""
 
+ON = 1e-3
+"""Of the volts that count as none across a diode that is off, those across one that conducts: its resistance is small."""
+
+AHEAD = 1e-7
+"""So far ahead, of the time between two events, a choice of conducting diodes must hold; from there on they are looked at."""
+
 WAYS = {" +": 1.0, " -": -1.0}
 """Behind a core's name: which way it is saturated."""
 
+
+@dataclass(frozen=True)
+class Places:
+    """The names of nodes and of elements, in the order in which rows read them."""
+
+    nodes: tuple[str, ...]
+    elements: tuple[str, ...]
+
+
 State = tuple[frozenset[str], frozenset[str], tuple[tuple[str, float], ...]]
 """Switches that are on, what has turned of itself (diodes that conduct, cores that are saturated), and the levels of the sources."""
+
+
+@dataclass(frozen=True)
+class Looks:
+    """When the diodes are looked at in the time between two events, (times,), and what every mode has grown to by then."""
+
+    modes: "Modes"
+    times: Array
+    grown: Array
+    """(real and imaginary parts of modes, times); without modes (times, diodes, states)."""
+
+    def diodes(self, amounts: Complex, count: int) -> Array:
+        """(diodes, count): the volts across each diode less its forward voltage, at the first `count` times."""
+        if not self.modes.apart:
+            return (self.grown[:count] @ amounts.real).T
+        shares = self.modes.diode_shares * amounts
+        volts: Array = np.concatenate((shares.real, -shares.imag), axis=1) @ self.grown[:, :count]
+        return volts
 
 
 @dataclass(frozen=True)
@@ -35,19 +69,34 @@ class Modes:
     Of two modes that are each other's conjugate one stands for both, its eigenvector twice: what is read is the real part.
 
     `diodes`: per diode the voltage across it less its forward voltage, then per core and way its current less that at
-    which it saturates: above zero it turns.
+    which it saturates: above zero it turns. `conducts`: by diode, core and way, whether it has turned.
     """
 
     matrix: Array
     values: Complex
     vectors: Complex
     inverse: Complex
-    nodes: dict[str, Array]
-    branches: dict[str, Array]
-    across: dict[str, Array]
+    places: Places
+    rows: Solved
     diodes: Array
+    conducts: tuple[bool, ...]
     apart: bool
     """Whether there are as many modes as states. An inductor without resistance on a source has not: its current climbs in a line."""
+
+    @cached_property
+    def nodes(self) -> dict[str, Array]:
+        """By node the row that reads its volts."""
+        return {"0": np.zeros(len(self.matrix)), **dict(zip(self.places.nodes, self.rows.nodes, strict=True))}
+
+    @cached_property
+    def branches(self) -> dict[str, Array]:
+        """By element the row that reads its amperes."""
+        return dict(zip(self.places.elements, self.rows.branches, strict=True))
+
+    @cached_property
+    def across(self) -> dict[str, Array]:
+        """By element the row that reads the volts across it."""
+        return dict(zip(self.places.elements, self.rows.across, strict=True))
 
     @cached_property
     def diode_shares(self) -> Complex:
@@ -56,22 +105,48 @@ class Modes:
         return shares
 
     @cached_property
-    def fastest(self) -> float:
-        """The highest of the frequencies at which it rings, rad/s."""
-        return float(np.abs(self.values.imag).max(initial=0.0))
+    def rates(self) -> list[complex]:
+        """The eigenvalues, as plain numbers."""
+        rates: list[complex] = self.values.tolist()
+        return rates
 
-    def diodes_after(self, amounts: Complex, times: Array) -> Array:
-        """(diodes, times): the voltage across each diode less its forward voltage, so long after."""
-        if not self.apart:
-            return self.diodes @ self.state(amounts, times)
-        volts: Array = ((self.diode_shares * amounts) @ np.exp(np.multiply.outer(self.values, times))).real
-        return volts
+    @cached_property
+    def sides(self) -> tuple[Array, Array]:
+        """By diode, as columns: −1 where it conducts, and how many times what is none across one that conducts its volts must be beyond none."""
+        on = np.array(self.conducts, dtype=np.bool_)[:, None]
+        return np.where(on, -1.0, 1.0), np.where(on, 1.0, 1 / ON)
 
-    def diodes_soon(self, x: Array, seconds: float) -> Array:
-        """The same from a state, at one time."""
+    @cached_property
+    def _kept(self) -> dict[tuple[str, float], Any]:
+        return {}
+
+    def looks(self, seconds: float) -> Looks:
+        """When to look at the diodes in so much time between two events: close together at first, then evenly and often enough for the fastest ringing."""
+        found: Looks | None = self._kept.get(("looks", seconds))
+        if found is None:
+            fastest = float(np.abs(self.values.imag).max(initial=0.0))
+            count = min(max(int(16 * fastest * seconds / (2 * np.pi)), 48), 4096)
+            times = _shares(1 << (count - 1).bit_length()) * seconds
+            if self.apart:
+                complexes = np.exp(np.multiply.outer(self.values, times))
+                grown = np.concatenate((complexes.real, complexes.imag))
+            else:
+                grown = np.array([self.diodes @ self.step(t) for t in times.tolist()])
+            found = self._kept["looks", seconds] = Looks(self, times, grown)
+        return found
+
+    def now_and_after(self, seconds: float) -> Array:
+        """(twice the diodes, states): the rows that read the diodes from a state, and those that read what they will be so long after."""
+        found: Array | None = self._kept.get(("after", seconds))
+        if found is None:
+            found = self._kept["after", seconds] = np.concatenate((self.diodes, self.diodes @ self.step(seconds)))
+        return found
+
+    def diodes_after(self, amounts: Complex, seconds: float) -> Array:
+        """(diodes,): the voltage across each diode less its forward voltage, so long after."""
         if not self.apart:
-            return self.diodes @ (self.step(seconds) @ x)
-        volts: Array = (self.diode_shares @ (self.inverse @ x * np.exp(self.values * seconds))).real
+            return self.diodes @ (self.step(seconds) @ amounts.real)
+        volts: Array = (self.diode_shares @ (amounts * np.exp(self.values * seconds))).real
         return volts
 
     def amounts(self, x: Array) -> Complex:
@@ -79,21 +154,19 @@ class Modes:
         amounts: Complex = self.inverse @ x
         return amounts
 
-    def state(self, amounts: Complex, times: Array) -> Array:
-        """(states, times): the state so long after."""
+    def grown(self, amounts: Complex, times: Array) -> Array:
+        """What the modes have grown to so long after, (real and imaginary parts of modes, times); without modes the state itself."""
         if not self.apart:
-            return np.stack([self.step(t) @ amounts.real for t in times], axis=1)
-        grown = np.exp(np.multiply.outer(self.values, times)) * amounts[:, None]
-        states: Array = (self.vectors @ grown).real
-        return states
+            return np.stack([self.step(t) @ amounts.real for t in times.tolist()], axis=1)
+        modes = np.exp(np.multiply.outer(self.values, times)) * amounts[:, None]
+        return np.concatenate((modes.real, modes.imag))
 
-    def read(self, row: Array, amounts: Complex, times: Array) -> Array:
-        """One quantity so long after, (times,)."""
+    def read(self, row: Array, grown: Array) -> Array:
+        """One quantity along what the modes have grown to, (times,)."""
         if not self.apart:
-            return row @ self.state(amounts, times)
-        shares = (row @ self.vectors) * amounts
-        values: Array = (shares @ np.exp(np.multiply.outer(self.values, times))).real
-        return values
+            return row @ grown
+        shares = row @ self.vectors
+        return np.concatenate((shares.real, -shares.imag)) @ grown
 
     def step(self, seconds: float) -> Array:
         """e^(M·t)."""
@@ -128,6 +201,8 @@ class States:
         self.waves = sorted({s.frequency for s in circuit.sines.values()})
         self.size = len(self.storing) + 2 * len(self.waves) + 1
         self._made: dict[State, Modes] = {}
+        self.led: dict[State, frozenset[str]] = {}
+        """By a state that was tried first, what conducted in the end: that is tried first the next time."""
         turning: list[Switch | Diode] = [*circuit.switches, *circuit.diodes]
         self._network = Network([*circuit.elements, *(Element("R", t.name, t.plus, t.minus, t.off) for t in turning)], circuit.couplings)
         self._ohms = [e.value for e in circuit.elements if e.kind == "R"]
@@ -135,6 +210,11 @@ class States:
         for k, frequency in enumerate(self.waves):
             at, omega = len(self.storing) + 2 * k, 2 * np.pi * frequency
             self._waving[at, at + 1], self._waving[at + 1, at] = omega, -omega
+        self._places = Places(self._network.nodes, tuple(e.name for e in self._network.elements))
+        self._forward = [d.forward for d in circuit.diodes]
+        branch = {name: k for k, name in enumerate(self._places.elements)}
+        self._cores = [(branch[name], sign, core.current) for name, core in circuit.cores.items() for sign in WAYS.values()]
+        self._drives: dict[tuple[tuple[str, float], ...], Array] = {}
         self.turning = (*(d.name for d in circuit.diodes), *(name + way for name in circuit.cores for way in WAYS))
         """What turns of itself: diodes, and every core either way."""
 
@@ -157,46 +237,40 @@ class States:
         drops[len(ohms) - len(diodes) :] = [v for _, v in diodes]
         full = {name: core.beyond for name, core in circuit.cores.items() if self._full(name, conducting)}
         solved = self._network.solved(np.array(ohms), drops, full)
-        drives = self._driven(dict(levels))
-
-        def rows(of: Array) -> Array:
-            """What hangs on states, sources and one, as rows that read the state with all that drives it."""
-            out = np.zeros((len(of), size))
-            out[:, :n], out[:, n:] = of[:, :n], of[:, n:-1] @ drives
-            out[:, -1] += of[:, -1]
-            return out
-
+        rows = np.empty((len(solved.rows), size))
+        rows[:, :n] = solved.rows[:, :n]
+        # What hangs on sources hangs on what drives them, and on one.
+        np.matmul(solved.rows[:, n:-1], self._driven(levels), out=rows[:, n:])
+        rows[:, -1] += solved.rows[:, -1]
+        read = Solved(rows, solved.ends)
         matrix = self._waving.copy()
-        matrix[:n] = rows(solved.rates)
-        nodes = dict(zip(self._network.nodes, rows(solved.nodes), strict=True))
-        nodes["0"] = np.zeros(size)
-        names = [e.name for e in self._network.elements]
-        all_across, all_branches = rows(solved.across), rows(solved.branches)
-        across, branches = dict(zip(names, all_across, strict=True)), dict(zip(names, all_branches, strict=True))
+        matrix[:n] = read.rates
         against = np.empty((len(self.turning), size))
         count = len(circuit.diodes)
-        if count:
-            against[:count] = all_across[-count:]
-            against[:count, -1] -= [d.forward for d in circuit.diodes]
-        for k, (name, sign, core) in enumerate((name, sign, core) for name, core in circuit.cores.items() for sign in WAYS.values()):
-            against[count + k] = sign * branches[name]
-            against[count + k, -1] -= core.current
+        against[:count] = rows[len(rows) - count :]
+        against[:count, -1] -= self._forward
+        for k, (at, sign, current) in enumerate(self._cores):
+            against[count + k] = sign * read.branches[at]
+            against[count + k, -1] -= current
         found = _eigen(matrix)
         values, vectors, inverse = found or (np.zeros(size, dtype=complex), np.eye(size, dtype=complex), np.eye(size, dtype=complex))
-        return Modes(matrix, values, vectors, inverse, nodes, branches, across, against, found is not None)
+        conducts = tuple(name in conducting for name in self.turning)
+        return Modes(matrix, values, vectors, inverse, self._places, read, against, conducts, found is not None)
 
-    def _driven(self, level: dict[str, float]) -> Array:
+    def _driven(self, levels: tuple[tuple[str, float], ...]) -> Array:
         """(sources, what drives): what every source is of sine, cosine and one."""
-        n = len(self.storing)
-        given = np.zeros((len(self._network.sources), self.size - n))
-        for k, source in enumerate(self._network.sources):
-            sine = self.circuit.sines.get(source.name)
-            if sine is None:
-                given[k, -1] = level[source.name]
-            else:
-                at = 2 * self.waves.index(sine.frequency)
-                given[k, at : at + 2] = sine.amplitude * np.cos(sine.phase), sine.amplitude * np.sin(sine.phase)
-        return given
+        if levels not in self._drives:
+            level, n = dict(levels), len(self.storing)
+            given = np.zeros((len(self._network.sources), self.size - n))
+            for k, source in enumerate(self._network.sources):
+                sine = self.circuit.sines.get(source.name)
+                if sine is None:
+                    given[k, -1] = level[source.name]
+                else:
+                    at = 2 * self.waves.index(sine.frequency)
+                    given[k, at : at + 2] = sine.amplitude * np.cos(sine.phase), sine.amplitude * np.sin(sine.phase)
+            self._drives[levels] = given
+        return self._drives[levels]
 
     @staticmethod
     def _full(name: str, conducting: frozenset[str]) -> bool:
@@ -232,17 +306,27 @@ def _areas(rates: NDArray[Any]) -> Complex:
 
 
 def _eigen(matrix: Array) -> tuple[Complex, Complex, Complex] | None:
-    """Eigenvalues, eigenvectors and their inverse, of conjugates one; None where they cannot be told apart well enough."""
-    values, vectors = np.linalg.eig(matrix)
-    try:
-        inverse = np.linalg.inv(vectors)
-    except np.linalg.LinAlgError:
+    """Eigenvalues, eigenvectors and their inverse, of conjugates one; None where they cannot be told apart well enough.
+
+    The inverse is that of the real and imaginary parts side by side: of a pair's two columns the rows are twice the parts of its own.
+    """
+    real, imaginary, _, parts, _ = dgeev(matrix, compute_vl=0)
+    factors, pivots, singular = dgetrf(parts)
+    if singular:
         return None
+    inverse, singular = dgetri(factors, pivots)
     # The condition by Frobenius' norm: never less than that by the greatest and least stretch.
-    with np.errstate(over="ignore"):
-        worst = np.linalg.norm(vectors) * np.linalg.norm(inverse)
-    if not worst <= WORST:
+    if singular or not float(np.vdot(parts, parts)) * float(np.vdot(inverse, inverse)) <= WORST**2:
         return None
-    one = values.imag >= 0
-    twice = np.where(values.imag[one] > 0, 2.0, 1.0)
-    return values[one].astype(complex), (vectors[:, one] * twice).astype(complex), inverse[one].astype(complex)
+    at = np.flatnonzero(imaginary > 0)
+    vectors, rows = parts.astype(complex), inverse.astype(complex)
+    vectors[:, at] = 2 * (parts[:, at] + 1j * parts[:, at + 1])
+    rows[at] = (inverse[at] - 1j * inverse[at + 1]) / 2
+    one = np.flatnonzero(imaginary >= 0)
+    return real[one] + 1j * imaginary[one], vectors[:, one], rows[one]
+
+
+@lru_cache(maxsize=16)
+def _shares(count: int) -> Array:
+    """When a diode is looked at on the way to the next event, as shares of it: close together at first, then evenly."""
+    return np.unique(np.concatenate([np.geomspace(AHEAD, 0.05, 24), np.linspace(0, 1, count + 1)[1:]]))
