@@ -45,9 +45,10 @@ shots:
 schema:
 	@$(PY) -m rhombos.cli schema > docs/design.schema.json
 
-# The table of what rectifier loads draw, from the periodic solution.
+# The tables of what rectifiers draw, as loads and without a choke, from their periodic solutions.
 table:
 	@$(PY) -m rhombos.core.circuit.output.rectifier_table
+	@$(PY) -m rhombos.core.circuit.switched.peak_table
 
 types:
 	@scripts/interface.sh web/src/api

@@ -22,8 +22,8 @@ def sheets():
         for id in TITLES:
             of = design.model_copy(update={"lineup": id})
             yield of.model().solve(of.inputs())
-    # Where whole strands of primary and secondary lead one another back and forth.
-    *_, design = briefs(3, 102)
+    # Where decisions lead one another back and forth.
+    *_, design = briefs(3, 122)
     design = design.model_copy(update={"lineup": "ferrite_bridge_link_bridge"})
     yield design.model().solve(design.inputs())
 

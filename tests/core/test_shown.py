@@ -13,7 +13,8 @@ from rhombos.core.lineups import STAGES, TITLES
 from rhombos.core.lineups.tools import TOOLS
 from rhombos.core.magnetics.copper import MU0, RHO_70, RHO_100
 from rhombos.core.magnetics.winding import pulse_factor
-from rhombos.core.modulation.hard_share import hard_share
+from rhombos.core.modulation import peak_factors
+from rhombos.core.modulation.hard_share import hard_share, recovered_share
 from rhombos.core.modulation.rectifier_factors import CREST_FACTORS, POWER_FACTORS, REACTANCES
 from rhombos.core.stages.control.gate_guard import RESISTOR_WATTS
 from rhombos.core.stages.front.clamp import RATINGS
@@ -39,9 +40,12 @@ def _extreme(pick, reference, upper, lower, feedback, output, resistors, referen
     return pick(found)
 
 
-def _hard(crest, ripple, cosine, reactive, index, multiple):
-    sine = np.sqrt(max(1 - cosine**2, 0)) * (-1 if reactive < 0 else 1)
-    return hard_share(crest, ripple, cosine, sine, index, multiple - 1)
+def _carried(share):
+    def shown(crest, ripple, cosine, reactive, index, multiple):
+        sine = np.sqrt(max(1 - cosine**2, 0)) * (-1 if reactive < 0 else 1)
+        return share(crest, ripple, cosine, sine, index, multiple - 1)
+
+    return shown
 
 
 def _class(reference, upper, lower, feedback, high, low, offset, outputs, drift, sensed, rested, deep):
@@ -96,7 +100,11 @@ OPERATORS = {
     "watts\\uparrow": lambda x: next((w for w in RESISTOR_WATTS if w >= x * (1 - 1e-9)), RESISTOR_WATTS[-1]),
     "energy\\uparrow": lambda x: next((w for w in ENERGIES if w >= x * (1 - 1e-9)), ENERGIES[-1]),
     "arrester\\uparrow": lambda x: next((w for w in ARRESTERS if w >= x * (1 - 1e-9)), ARRESTERS[-1]),
-    "hard": _hard,
+    "hard": _carried(hard_share),
+    "rec": _carried(recovered_share),
+    "pk": peak_factors.peak_factor,
+    "eff": peak_factors.effective_factor,
+    "drop": peak_factors.drop_factor,
     "CF": lambda x: np.interp(x, REACTANCES, CREST_FACTORS),
     "PF": lambda x: np.interp(x, REACTANCES, POWER_FACTORS),
     "class": _class,

@@ -40,7 +40,7 @@ def test_the_fuse_is_drawn_as_it_is_judged_and_a_gap_is_named(sample):
             judged = float(np.broadcast_to(sheet.value("input.fuse_carries"), (len(sheet.corners.ids),))[k])
             assert np.exp(np.interp(np.log(seconds), np.log(time), np.log(amperes))) == pytest.approx(judged, rel=0.01)
     assert "the cable stands what the fuse carries" in picture["note"]
-    thin = inputs.with_pin("input.cable_area", 0.4 * sheet.value("input.cable_area")[0], "what was at hand")
+    thin = inputs.with_pin("input.cable_area", 0.2 * sheet.value("input.cable_area")[0], "what was at hand")
     assert "Gap: from" in drawn(model, thin, "input", FIRST)[1]["note"]
 
 

@@ -236,12 +236,23 @@ class March:
             if crossed is None:
                 return x, hangs
             now += length
+            x = self._at_none(modes.diodes[crossed[1]], x, room)
             before = modes, crossed[1]
             # Who crossed has turned, as a rule: that is tried first.
             self.conducting ^= {self.states.turning[crossed[1]]}
         turning = sorted({s.conducting ^ t.conducting for s, t in pairwise(self.stretches[-20:])}, key=len)
         names = ", ".join(sorted({n for some in turning for n in some}))
         raise CircuitError(f"{names} turn on and off without end near {now:.4g} s")
+
+    def _at_none(self, row: Array, x: Array, room: float) -> Array:
+        """The state with a diode at none, as it is where it turns: the last digits of the time would leave a current that nothing carries."""
+        n = len(self.states.storing)
+        size, left = float(row[:n] @ row[:n]), float(row @ x)
+        if size == 0.0 or abs(left) > room * ON:
+            return x
+        at_none = x.copy()
+        at_none[:n] -= row[:n] * (left / size)
+        return at_none
 
     @staticmethod
     def _jump(before: Modes, diode: int, after: Modes, x: Array, hangs: Array) -> Array:

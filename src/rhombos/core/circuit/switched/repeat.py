@@ -15,7 +15,9 @@ Mirror = Mapping[str, tuple[str, float]]
 """By inductor or capacitor: what half a period later is as it is now, and with which sign; what is not named is as it was itself."""
 MOST_STEPS = 40
 SETTLED = 1e-9
-MIRRORED = 1e-7
+NEAR, REFINED = 1e-7, 2
+"""So far Newton would still go at most, of each state, or so often more: a great capacitor hardly moves in a period although what flows into it is not what flows out."""
+MIRRORED = 5e-7
 """What a whole period may miss by that was found from its half: what conducts at an edge may be taken up the other way round."""
 THROWN, SHORTEST = 10.0, 0.1
 """A step of Newton's that makes the error so many times what the least was is shortened, at the most to so much of it."""
@@ -70,9 +72,18 @@ def _turned(states: States, mirror: Mirror) -> Array:
 def _error(run: Run, turned: Array) -> float:
     """By how much a run's end, `turned`, misses its beginning, of what each state becomes on the way."""
     n = len(turned)
-    gap = np.abs(turned @ run.end[:n] - run.start[:n])
-    size = np.max([np.abs(s.state[:n]) for s in run.stretches], axis=0)
-    return float(np.max(gap / np.maximum(size, 1e-6 * size.max() + 1e-30)))
+    return _of(turned @ run.end[:n] - run.start[:n], _sizes(run, n))
+
+
+def _sizes(run: Run, n: int) -> Array:
+    """What each state becomes on the way."""
+    sizes: Array = np.max([np.abs(s.state[:n]) for s in run.stretches], axis=0)
+    return sizes
+
+
+def _of(gap: Array, sizes: Array) -> float:
+    """The greatest part of its size that a state misses by."""
+    return float(np.max(np.abs(gap) / np.maximum(sizes, 1e-6 * sizes.max() + 1e-30)))
 
 
 def _settled(states: States, once: Callable[[Array], Run], turned: Array, x: Array, warm: int) -> Run:
@@ -82,16 +93,18 @@ def _settled(states: States, once: Callable[[Array], Run], turned: Array, x: Arr
         x = turned @ once(x).end[:n]
     best, least, share = x, np.inf, 1.0
     full: Array = np.zeros(n)
+    near = 0
     for _ in range(MOST_STEPS):
         run = once(x)
         gap, error = turned @ run.end[:n] - x, _error(run, turned)
-        if error <= SETTLED:
-            return run
         if error < THROWN * least:
             if error < least:
                 least = error
             best, share = x, 1.0
             full = np.asarray(np.linalg.lstsq(np.eye(n) - turned @ run.sensitivity, gap, rcond=None)[0], dtype=float)
+            if error <= SETTLED and (near == REFINED or _of(full, _sizes(run, n)) <= NEAR):
+                return run
+            near += error <= SETTLED
         elif share > SHORTEST:
             # Others conduct there: half of the way.
             share /= 2

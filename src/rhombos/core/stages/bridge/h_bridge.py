@@ -39,13 +39,14 @@ h_bridge.pick(
     unit="C",
     symbol=r"Q_{rr}(I)",
     source="[judgement] recovery charge by the root of the current recovered, from the data sheet's point at rated current",
-    title="Recovery charge at this current",
-    tex=r"{switch_recovery_charge}\sqrt{\frac{2\,{sine_crest_current}}{\pi\,{switch_quantity}\,{switch_rated_current}}}",
-    example=({"switch_recovery_charge": 600e-9, "sine_crest_current": 7.854, "switch_quantity": 1, "switch_rated_current": 20}, 300e-9),
+    title="Recovery charge of a carrier cycle",
+    low=0.0,
+    tex=r"{recovery_share}\,{switch_recovery_charge}\sqrt{\frac{sine_crest_current}{{switch_quantity}\,{switch_rated_current}}}",
+    example=({"recovery_share": 0.6, "switch_recovery_charge": 600e-9, "sine_crest_current": 5, "switch_quantity": 1, "switch_rated_current": 20}, 180e-9),
 )
-def recovered_charge(switch_recovery_charge, sine_crest_current, switch_quantity, switch_rated_current):
-    """Recovery charge of one body diode at the mean of the current over a half cycle."""
-    return switch_recovery_charge * np.sqrt(2 * sine_crest_current / (np.pi * switch_quantity * switch_rated_current))
+def recovered_charge(recovery_share, switch_recovery_charge, sine_crest_current, switch_quantity, switch_rated_current):
+    """Recovery charge of one body diode, mean over the carrier cycles: in those that commutate softly it recovers none."""
+    return recovery_share * switch_recovery_charge * np.sqrt(sine_crest_current / (switch_quantity * switch_rated_current))
 
 
 @h_bridge.operation(
@@ -53,7 +54,7 @@ def recovered_charge(switch_recovery_charge, sine_crest_current, switch_quantity
     symbol=r"P_\mathrm{fix}",
     source=MUR,
     title="Switching loss of one device",
-    tex=r"\begin{gathered}\Big[\tfrac12{input_voltage}\frac{sine_crest_current}{\pi\,{switch_quantity}}({turn_on_time}+{turn_off_time})\\+\,\tfrac12{hard_commutations}\,({recovered_charge}+{switch_output_charge})\,{input_voltage}+{switch_diode_voltage}\frac{2\,{sine_crest_current}}{\pi\,{switch_quantity}}{dead_time}\Big]{carrier_frequency}\end{gathered}",
+    tex=r"\begin{gathered}\Big[\tfrac12{input_voltage}\frac{sine_crest_current}{\pi\,{switch_quantity}}({turn_on_time}+{turn_off_time})\\+\,\tfrac12\,({recovered_charge}+{hard_commutations}\,{switch_output_charge})\,{input_voltage}+{switch_diode_voltage}\frac{2\,{sine_crest_current}}{\pi\,{switch_quantity}}{dead_time}\Big]{carrier_frequency}\end{gathered}",
     example=(
         {
             "input_voltage": 380,
@@ -68,7 +69,7 @@ def recovered_charge(switch_recovery_charge, sine_crest_current, switch_quantity
             "dead_time": 400e-9,
             "carrier_frequency": 20e3,
         },
-        2.77370,
+        4.67373,
     ),
 )
 def switching_loss(
@@ -87,7 +88,7 @@ def switching_loss(
     """Edges in the half cycle in which the current is its own; half of a leg's recovery and output charge, in its hard cycles; dead-time conduction."""
     share = sine_crest_current / (np.pi * switch_quantity)
     edges = input_voltage * share * (turn_on_time + turn_off_time) / 2
-    charges = hard_commutations * (recovered_charge + switch_output_charge) * input_voltage / 2
+    charges = (recovered_charge + hard_commutations * switch_output_charge) * input_voltage / 2
     return (edges + charges + switch_diode_voltage * 2 * share * dead_time) * carrier_frequency
 
 

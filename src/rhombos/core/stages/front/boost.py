@@ -171,12 +171,12 @@ def lossless_current(link_current, lossless_duty):
     title="Choke",
     safe="up",
     start=50e-6,
-    tex=r"\mathrm{E96}_\uparrow\left(\max\frac{{input_voltage}\,{lossless_duty}}{ripple_frequency}\frac{1}{{choke_ripple_fraction}\max_\mathrm{lasting}({lossless_current})}\right)",
-    example=({"input_voltage": 190, "lossless_duty": 0.5, "ripple_frequency": 80e3, "choke_ripple_fraction": 0.3, "lossless_current": 5}, 806e-6),
+    tex=r"\mathrm{E24}_\uparrow\left(\max\frac{{input_voltage}\,{lossless_duty}}{ripple_frequency}\frac{1}{{choke_ripple_fraction}\max_\mathrm{lasting}({lossless_current})}\right)",
+    example=({"input_voltage": 190, "lossless_duty": 0.5, "ripple_frequency": 80e3, "choke_ripple_fraction": 0.3, "lossless_current": 5}, 820e-6),
 )
 def choke_inductance(input_voltage, lossless_duty, ripple_frequency, choke_ripple_fraction, lossless_current):
-    """Inductance that keeps the ripple wanted at every source; a choke is wound, so in fine steps (E96, upwards)."""
-    return nearest_in("E96", "up")(highest(input_voltage * lossless_duty) / ripple_frequency / (choke_ripple_fraction * highest_lasting(lossless_current)))
+    """Inductance that keeps the ripple wanted at every source; in steps of a tenth (E24, upwards), as its tolerance: finer ones lead it and the losses around."""
+    return nearest_in("E24", "up")(highest(input_voltage * lossless_duty) / ripple_frequency / (choke_ripple_fraction * highest_lasting(lossless_current)))
 
 
 @boost.operation(

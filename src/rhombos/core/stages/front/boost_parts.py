@@ -220,15 +220,16 @@ declare_choke(boost, "choke_", "choke_inductance", "choke_saturation_current", "
 @boost.build(
     unit="A",
     symbol=r"I_{L,\mathrm{sat}}",
-    source="a fifth above the highest peak, ordered in rounded amperes",
+    source="a quarter above the highest peak without losses, ordered in rounded amperes: a fifth, and what losses add",
     title="Choke holds its inductance to",
     safe="up",
-    tex=r"\mathrm{E24}_\uparrow\left(1.2\max({peak_current})\right)",
-    example=({"peak_current": 5}, 6.2),
+    tex=r"\mathrm{E24}_\uparrow\left(1.25\max\left(\max\left({lossless_current}+\tfrac12{choke_ripple},{choke_ripple}\right)+\frac{choke_swing}{1-{lossless_duty}}\right)\right)",
+    example=({"lossless_current": 4, "choke_ripple": 1, "choke_swing": 0.5, "lossless_duty": 0.5}, 7.5),
 )
-def choke_saturation_current(peak_current):
-    """Current up to which the choke is ordered not to saturate."""
-    return nearest_in("E24", "up")(1.2 * highest(peak_current))
+def choke_saturation_current(lossless_current, choke_ripple, choke_swing, lossless_duty):
+    """Current up to which the choke is ordered not to saturate; its own losses do not lead its size around."""
+    peak = np.maximum(lossless_current + choke_ripple / 2, choke_ripple) + choke_swing / (1 - lossless_duty)
+    return nearest_in("E24", "up")(1.25 * highest(peak))
 
 
 boost.pick(

@@ -116,12 +116,12 @@ def wanted_ripple(choke_ripple_fraction, link_current):
     title="Averaging choke",
     safe="up",
     start=2e-3,
-    tex=r"\mathrm{E96}_\uparrow\left(\frac{{link_setpoint}\,\max(1-\min({continuous_duty}),\,0.05)}{2\,{switching_frequency}\,{wanted_ripple}}\right)",
-    example=({"link_setpoint": 380, "continuous_duty": 0.7, "switching_frequency": 40e3, "wanted_ripple": 1.0}, 1.43e-3),
+    tex=r"\mathrm{E24}_\uparrow\left(\frac{{link_setpoint}\,\max(1-\min({continuous_duty}),\,0.05)}{2\,{switching_frequency}\,{wanted_ripple}}\right)",
+    example=({"link_setpoint": 380, "continuous_duty": 0.7, "switching_frequency": 40e3, "wanted_ripple": 1.0}, 1.5e-3),
 )
 def choke_inductance(link_setpoint, continuous_duty, switching_frequency, wanted_ripple):
-    """Inductance that keeps the ripple at the highest source; a choke is wound, so in fine steps (E96, upwards)."""
-    return nearest_in("E96", "up")(link_setpoint * np.maximum(1 - lowest(continuous_duty), LEAST_REST) / (2 * switching_frequency * wanted_ripple))
+    """Inductance that keeps the ripple at the highest source; in steps of a tenth (E24, upwards), as its tolerance: finer ones lead it and the losses around."""
+    return nearest_in("E24", "up")(link_setpoint * np.maximum(1 - lowest(continuous_duty), LEAST_REST) / (2 * switching_frequency * wanted_ripple))
 
 
 @rectifier.operation(
