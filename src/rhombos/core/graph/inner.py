@@ -5,6 +5,7 @@ from heapq import heapify, heappop, heappush
 from typing import Any
 
 import numpy as np
+from numpy.typing import NDArray
 
 from rhombos.core.formulas.numeric import Values, applied, context
 from rhombos.core.graph.corners import CornerSet
@@ -204,6 +205,19 @@ class Inner:
 
     def _iterate(self, loop: LoopSteps, tolerance: float) -> dict[int, Failure]:
         """Iterate one loop from where it stands, unknown elements from their starting values; returns what did not settle."""
+        failed, residual, passes = self._settle(loop, tolerance)
+        if failed is None:
+            return {}
+        where = self.values.shown(failed)
+        return {tear: (where, self.values.shown(residual[:, k]), passes) for k, tear in enumerate(loop.item.tears)}
+
+    def _unsettled(self, loop: LoopSteps, tolerance: float) -> NDArray[np.bool_] | None:
+        """The same, and only where it did not settle."""
+        failed, *_ = self._settle(loop, tolerance)
+        return None if failed is None else self.values.shown(failed)
+
+    def _settle(self, loop: LoopSteps, tolerance: float) -> tuple[NDArray[np.bool_] | None, Values, int]:
+        """Elements that did not settle, as the buffer has them, their residuals, and the passes."""
         if self.unknown.masks:
             for index in loop.item.nodes:
                 self.unknown.clear(index)
@@ -218,10 +232,7 @@ class Inner:
         context.iterating = self.settling
         self.values.flags.fill(0)
         self.inner = max(self.inner, passes)
-        if failed is None:
-            return {}
-        where = self.values.shown(failed)
-        return {tear: (where, self.values.shown(residual[:, k]), passes) for k, tear in enumerate(loop.item.tears)}
+        return failed, residual, passes
 
     def _evaluate_loop(self, loop: LoopSteps) -> None:
         """One pass over a loop that NumPy has a part in."""

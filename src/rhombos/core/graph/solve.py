@@ -309,10 +309,9 @@ class Run(Inner):
                 if not self.settling:
                     self._compute(loop)
                 continue
-            failed = self._iterate(loop, tolerance)
-            if not failed:
+            where = self._unsettled(loop, tolerance)
+            if where is None:
                 continue
-            where = np.any([where for where, *_ in failed.values()], axis=0)
             if self.values.variants is None and self.outer < YOUNG_TO and np.atleast_1d(where)[..., self.corners.lasting].any():
                 # What was decided so far came out of a runaway: nothing of it is kept or remembered.
                 self.age = 1

@@ -96,8 +96,12 @@ class SheetNumbers:
         """(corners,) or (variants, corners) as the buffer has them: (blocks, vectors, LANES)."""
         if self.variants is not None:
             return self._laid(values)
-        spare = self.layout.across * LANES - values.size
-        return np.pad(values, (0, spare), mode="edge").reshape(1, -1, LANES)
+        return self._across(values).reshape(1, -1, LANES)
+
+    def _across(self, values: Values) -> Values:
+        """(…, corners) across the lanes; spare ones repeat the last corner."""
+        spread: Values = values[..., np.minimum(np.arange(self.layout.across * LANES), values.shape[-1] - 1)]
+        return spread
 
     def gather(self, contest: Contest, *, kept: bool) -> Values:
         """A pick's inputs as they stand, a corner in every row: (inputs,) or (variants, inputs).
@@ -196,8 +200,7 @@ class SheetNumbers:
     def put_starts(self, loop: LoopSteps, values: Values) -> None:
         """Put back what `starts` gave, moved."""
         if self.variants is None:
-            spare = self.layout.across * LANES - values.shape[-1]
-            self.buffer[0, loop.flat_rows] = np.pad(values, ((0, 0), (0, spare)), mode="edge").reshape(-1, LANES)
+            self.buffer[0, loop.flat_rows] = self._across(values).reshape(-1, LANES)
             return
         for tear, value in zip(loop.item.tears, values, strict=True):
             self[tear] = value
