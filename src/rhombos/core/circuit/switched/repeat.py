@@ -13,8 +13,12 @@ from rhombos.core.circuit.switched.modes import States
 Array = NDArray[np.float64]
 Mirror = Mapping[str, tuple[str, float]]
 """By inductor or capacitor: what half a period later is as it is now, and with which sign; what is not named is as it was itself."""
-MOST_STEPS = 40
-SETTLED = 1e-9
+MOST_STEPS, WAITED = 40, 8
+"""Steps of Newton's, and periods that are waited for where they lead nowhere."""
+FURTHEST = 0.5
+"""Of the greatest volts that stand on any capacitor in a period, how far a step may take one."""
+SETTLED, CLOSE = 1e-9, 1e-5
+"""What a state may miss by in a period at its end, and before the last step of Newton's, which doubles its digits."""
 NEAR, REFINED = 1e-7, 2
 """So far Newton would still go at most, of each state, or so often more: a great capacitor hardly moves in a period although what flows into it is not what flows out."""
 MIRRORED = 5e-7
@@ -50,13 +54,17 @@ def repeat(circuit: Switched, events: Sequence[Event], period: float, start: Arr
         half = once(period / 2, [e for e in events if e.time < period / 2])
         try:
             turned = _turned(states, mirror)
-            found = whole(turned @ _settled(states, half, turned, x, 2 * warm).end[: len(x)])
+            found = whole(_sought(states, half, turned, x, 2 * warm, CLOSE)[0])
             if _error(found, np.eye(len(x))) <= MIRRORED:
                 return found
             x, warm = found.end[: len(x)], 0
         except NotSettled as error:
             x, warm = error.run.start[: len(x)], 1
-    return _settled(states, whole, np.eye(len(x)), x, warm)
+    try:
+        return _sought(states, whole, np.eye(len(x)), x, warm, SETTLED)[1]
+    except NotSettled:
+        # From where it comes to by itself Newton may find what it did not from the guess.
+        return _sought(states, whole, np.eye(len(x)), x, warm + WAITED, SETTLED)[1]
 
 
 def _turned(states: States, mirror: Mirror) -> Array:
@@ -86,8 +94,21 @@ def _of(gap: Array, sizes: Array) -> float:
     return float(np.max(np.abs(gap) / np.maximum(sizes, 1e-6 * sizes.max() + 1e-30)))
 
 
-def _settled(states: States, once: Callable[[Array], Run], turned: Array, x: Array, warm: int) -> Run:
-    """A run from a state that, `turned`, stands at its end again."""
+def _step(states: States, run: Run, turned: Array, gap: Array) -> Array:
+    """Newton's step from a run that misses its beginning by `gap`; shortened where it would take a capacitor further than it can be believed.
+
+    One that nothing feeds at this state hardly hangs on where it stood: the step would be without bounds.
+    """
+    step = np.asarray(np.linalg.lstsq(np.eye(len(gap)) - turned @ run.sensitivity, gap, rcond=None)[0], dtype=float)
+    if not states.turning:
+        return step
+    volts = np.array([e.kind == "C" for e in states.storing], dtype=np.bool_)
+    furthest, stands = (float(some[volts].max(initial=0.0)) for some in (np.abs(step), _sizes(run, len(gap))))
+    return step * (FURTHEST * stands / furthest) if furthest > FURTHEST * stands > 0 else step
+
+
+def _sought(states: States, once: Callable[[Array], Run], turned: Array, x: Array, warm: int, enough: float) -> tuple[Array, Run]:
+    """A state that, `turned`, stands at its end again but for `enough`, with Newton's last step, and the run that it was found by."""
     n = len(x)
     for _ in range(warm if states.turning else 0):
         x = turned @ once(x).end[:n]
@@ -101,10 +122,10 @@ def _settled(states: States, once: Callable[[Array], Run], turned: Array, x: Arr
             if error < least:
                 least = error
             best, share = x, 1.0
-            full = np.asarray(np.linalg.lstsq(np.eye(n) - turned @ run.sensitivity, gap, rcond=None)[0], dtype=float)
-            if error <= SETTLED and (near == REFINED or _of(full, _sizes(run, n)) <= NEAR):
-                return run
-            near += error <= SETTLED
+            full = _step(states, run, turned, gap)
+            if error <= enough and (near == REFINED or _of(full, _sizes(run, n)) <= max(enough, NEAR)):
+                return x + full, run
+            near += error <= enough
         elif share > SHORTEST:
             # Others conduct there: half of the way.
             share /= 2

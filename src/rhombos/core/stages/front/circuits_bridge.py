@@ -84,7 +84,7 @@ boost.draw(
                 checks=("reverse_voltage", "diode_current", "recovery"),
             ),
             Part("capacitor", "link", (11, 0), (11, 5), ("link_capacitance",), neighbour=True),
-            Part("current", "bridge", (14, 0), (14, 5), (Worked(("output_power", "link_setpoint"), lambda p, v: p / v),), "Bridge, mean", neighbour=True),
+            Part("current", "bridge", (14, 0), (14, 5), ("link_current",), "Bridge, mean", neighbour=True),
         ),
         (((11, 0), (14, 0)), ((0, 5), (14, 5))),
         ((0, 5),),
@@ -99,4 +99,5 @@ def period(seen: Seen) -> Course:
     """The switch on for the effective duty of its own period."""
     seconds = 1 / seen.at("ripple_frequency")
     turns = (Event(0.0, {"switch": True}), Event(seen.at("effective_duty") * seconds, {"switch": False}))
-    return Course(seconds, turns, start={"link": seen.at("link_setpoint")})
+    valley = max(seen.at("choke_current") - seen.at("choke_ripple") / 2, 0.0)
+    return Course(seconds, turns, start={"link": seen.at("output_voltage"), "choke": valley})

@@ -133,7 +133,7 @@ dc_link.draw(
 @dc_link.look("Over half an output period", "v link", "i front_inductance", "i capacitor", "i swing")
 def swing(seen: Seen) -> Course:
     """The bridge draws the output's power, which swings at twice its frequency: capacitor and front end share it."""
-    return Course(0.5 / seen.at("output_frequency"))
+    return Course(0.5 / seen.at("output_frequency"), start={"capacitor": seen.at("link_voltage")})
 
 
 @dc_link.look("After switch-off", "v link")
