@@ -150,7 +150,13 @@ def test_what_flows_into_a_great_capacitor_flows_out_of_it():
     """It moves by 1e-10 of its volts in a period whatever flows: that it hardly moves proves nothing, and it stood at the guess."""
     rises, period = (0.0, 8e-6, 10e-6, 18e-6), 20e-6
     circuit = Switched(
-        (E("V", "s", "a", "0", 400.0), E("R", "r", "a", "b", 2.0), E("L", "l", "b", "c", 10e-6), E("C", "link", "d", "0", 100.0), E("I", "load", "d", "0", 3.0)),
+        (
+            E("V", "s", "a", "0", 400.0),
+            E("R", "r", "a", "b", 2.0),
+            E("L", "l", "b", "c", 10e-6),
+            E("C", "link", "d", "0", 100.0),
+            E("I", "load", "d", "0", 3.0),
+        ),
         diodes=(Diode("d", "c", "d", 0.7, 1e-3),),
     )
     events = [Event(t, levels={"s": v}) for t, v in zip(rises, (400.0, 0.0, 400.0, 0.0), strict=True)]
@@ -163,8 +169,10 @@ def test_what_flows_into_a_great_capacitor_flows_out_of_it():
 def test_a_capacitor_above_what_feeds_it_is_found_from_anywhere(begun):
     """While nothing feeds it a period takes a few volts off it, wherever it stands: Newton's step would have no end."""
     circuit = Switched(
-        (E("V", "s", "a", "0", 400.0), E("R", "r", "a", "b", 2.0), E("L", "l", "b", "c", 2e-3), E("C", "link", "d", "0", 600e-6), E("I", "load", "d", "0", 0.4))
-        + (E("I", "swing", "d", "0", 0.0), E("R", "bleeder", "d", "0", 220e3)),
+        (
+            *(E("V", "s", "a", "0", 400.0), E("R", "r", "a", "b", 2.0), E("L", "l", "b", "c", 2e-3), E("C", "link", "d", "0", 600e-6)),
+            *(E("I", "load", "d", "0", 0.4), E("I", "swing", "d", "0", 0.0), E("R", "bleeder", "d", "0", 220e3)),
+        ),
         diodes=(Diode("d", "c", "d", 1.0, 0.05, 1e7),),
         sines={"swing": Sine(1.3, 100.0)},
     )

@@ -96,8 +96,14 @@ def _mix(history: Sequence[tuple[Values, Values]], norms: Sequence[Values]) -> V
 def from_nearest(value: Values, nearest: NDArray[np.intp], otherwise: float | Values) -> Values:
     """Where a value is not a number, that of the nearest corner that has one (`nearest`: for each corner all of them, nearest first), else `otherwise`."""
     known = np.isfinite(value)
+    if known.all():
+        return value
     if value.shape[-1] != len(nearest):
         return np.where(known, value, otherwise)
+    everywhere: NDArray[np.bool_] = np.logical_and.reduce(known, axis=0)
+    if value.ndim == 2 and everywhere.any() and (everywhere | ~np.logical_or.reduce(known, axis=0)).all():
+        # Where all are known at the same corners one place tells for all.
+        return value[:, nearest[np.arange(len(nearest)), everywhere[nearest].argmax(axis=-1)]]
     first = np.argmax(known[..., nearest], axis=-1)
     taken = np.take_along_axis(value, nearest[np.arange(len(nearest)), first], axis=-1)
     return np.where(known, value, np.where(np.isfinite(taken), taken, otherwise))

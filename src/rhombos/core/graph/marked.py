@@ -28,6 +28,8 @@ class Marked:
         self._made: Marks | None = None
         self._masked: frozenset[int] | None = None
         self.causes: dict[int, list[Cause]] = {}
+        self.telling = True
+        """Whether causes are written down; only where something is unknown is asked otherwise."""
         self.ends: dict[int, Mask] = {}
         """Masks of figures that nothing reads; what they say is asked of them when somebody wants to know."""
 
@@ -38,7 +40,9 @@ class Marked:
 
     def clear(self) -> None:
         """All is known again."""
-        self._made = self._masked = None
+        if self._made is not None:
+            self._made.forget()
+        self._masked = None
         self.causes.clear()
         self.ends.clear()
 
@@ -72,8 +76,11 @@ class Marked:
             upstream = self._masks_of(made.upstream)
             self._note(loop.item.nodes, lambda _: upstream)
             return
-        said = {i: self._said(i) for i in failed}
+        said = {i: self._said(i) for i in failed} if self.telling else {}
         self._mark(made.failed, next(iter(failed.values()))[0])
+        if not self.telling:
+            self._values.flags.fill(0)
+            return
         upstream = self._masks_of(made.upstream)
         self._note([i for i in loop.item.nodes if i not in failed], lambda _: upstream)
         for index, failure in failed.items():
@@ -107,8 +114,13 @@ class Marked:
         """Of all figures that are unknown somewhere."""
         if self._made is None:
             return dict(self.ends)
-        everywhere = self._all_masks()
-        return self.ends | {i: self._read(i, everywhere) for i in sorted(self._found() - self.ends.keys())}
+        everywhere, found = self._all_masks(), sorted(self._found() - self.ends.keys())
+        if self._values.variants is not None:
+            return self.ends | {i: self._read(i, everywhere) for i in found}
+        # Of a single sheet corners lie one behind the other.
+        row, places, count = everywhere.reshape(-1), self._marking.places, self._layout.count
+        firsts = ((i, (-1 - places[i]) * LANES) for i in found)
+        return self.ends | {i: row[first : first + count[i]] for i, first in firsts}
 
     def _is_masked(self, index: int) -> bool:
         return index in self.ends or (self._made is not None and index in self._found())
@@ -150,6 +162,9 @@ class Marked:
     def _note(self, nodes: Sequence[int], before: Callable[[int], list[Mask]]) -> None:
         """Write down what the figures say whose own conditions do not hold, where what is `before` them is known."""
         flags = self._values.flags
+        if not self.telling:
+            flags.fill(0)
+            return
         here = frozenset(nodes) if self.causes or self.ends else frozenset()
         for told in (self.causes, self.ends):
             for i in told.keys() & here:

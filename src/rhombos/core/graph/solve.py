@@ -110,7 +110,12 @@ class Run(Inner):
         before = Rest(self.values.kept(), dict(self.picks), (), held=stood_in.astype(np.int64))
         self.bare = True
         self._settle_loops(ROUGH[-1])
-        self._stand_on([before, self._calm()])
+        alone_decided = self._calm()
+        if alone and not self._moved_from(before).any():
+            # It is decided as it was: there is nothing to choose between.
+            self.alternating = self._names(alone_decided)
+            return
+        self._stand_on([before, alone_decided])
         self._stand(before, ~stood_in)
 
     def _rests(self) -> list[Rest]:
@@ -245,7 +250,11 @@ class Run(Inner):
     def _score(self, rest: Rest) -> NDArray[np.int64]:
         """(variants, 4): checks that fail or are unknown, that are tight; decisions that are held, and what a free pass changes."""
         self._stand(rest, self._all)
+        if self.marked is not None:
+            self.marked.telling = False
         self._judged()
+        if self.marked is not None:
+            self.marked.telling = True
         code = judged(self.wiring.checks, self.values, {}).code
         worst = code.min(axis=-1).reshape(code.shape[0], -1)
         return np.stack(np.broadcast_arrays((worst < TIGHT).sum(axis=0), (worst == TIGHT).sum(axis=0), rest.held, rest.wants), axis=-1)

@@ -235,6 +235,10 @@ class Marks:
         self.bench[: marking.masks] = 0.0
         self._kept = np.zeros((blocks, marking.masks, lanes)) if blocks > 1 else None
 
+    def forget(self) -> None:
+        """All is known again."""
+        self.all_masks().fill(0.0)
+
     def all_masks(self) -> NDArray[np.float64]:
         """(blocks, vectors, lanes)."""
         return self.bench[None, : self.marking.masks] if self._kept is None else self._kept

@@ -134,8 +134,9 @@ class Writer:
     def bench(self, lanes: int) -> NDArray[np.float64]:
         """Room for what is worked out on the way, the constants in place."""
         made = aligned(self.vectors, lanes)
-        for number, place in self.constants.items():
-            made[-1 - place : -1 - place + self.one] = number
+        places = -1 - np.fromiter(self.constants.values(), dtype=np.intp)
+        for k in range(self.one):
+            made[places + k] = np.fromiter(self.constants, dtype=float)[:, None]
         return made
 
     def record(self, op: str, target: int, count: int, operands: Sequence[Place]) -> Records:
