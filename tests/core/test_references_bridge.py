@@ -81,7 +81,8 @@ class TestLinkAndBridge:
         assert figure("h_bridge", "hard_commutations", **given) == pytest.approx(counted, abs=0.03)
         # What the diode carries at a hard edge it recovers: the root of it, over all cycles.
         recovered = np.concatenate([np.maximum(current[rises], 0), np.maximum(-current[falls], 0)])
-        assert figure("h_bridge", "recovery_share", **given) == pytest.approx(np.sum(np.sqrt(recovered / crest)) / ratio, abs=0.02)
+        unit = {"switch_recovery_charge": 1.0, "switch_quantity": 1.0, "switch_rated_current": crest}
+        assert figure("h_bridge", "recovered_charge", **given, **unit) == pytest.approx(np.sum(np.sqrt(recovered / crest)) / ratio, abs=0.02)
 
     @given(ripple=st.floats(0, 5), lag=st.floats(-1.5, 1.5), index=st.floats(0.3, 1), unipolar=st.sampled_from([0.0, 1.0]))
     def test_the_share_of_recovery_is_the_integral(self, ripple, lag, index, unipolar):

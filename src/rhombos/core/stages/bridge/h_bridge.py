@@ -3,8 +3,9 @@
 import numpy as np
 
 from rhombos.core.graph.declare import Move, Need, every
+from rhombos.core.modulation.hard_share import recovered_share
 from rhombos.core.parts.columns import MOSFET
-from rhombos.core.stages.bridge.h_bridge_modulation import h_bridge
+from rhombos.core.stages.bridge.h_bridge_modulation import h_bridge, lag_sine
 from rhombos.core.stages.switches.switch_heat import declare_bill, declare_junction, declare_position
 from rhombos.core.vocabulary import word
 
@@ -41,12 +42,37 @@ h_bridge.pick(
     source="[judgement] recovery charge by the root of the current recovered, from the data sheet's point at rated current",
     title="Recovery charge of a carrier cycle",
     low=0.0,
-    tex=r"{recovery_share}\,{switch_recovery_charge}\sqrt{\frac{sine_crest_current}{{switch_quantity}\,{switch_rated_current}}}",
-    example=({"recovery_share": 0.6, "switch_recovery_charge": 600e-9, "sine_crest_current": 5, "switch_quantity": 1, "switch_rated_current": 20}, 180e-9),
+    tex=r"\begin{gathered}{switch_recovery_charge}\sqrt{\frac{sine_crest_current}{{switch_quantity}\,{switch_rated_current}}}\,s\\s=\operatorname{rec}\left({sine_crest_current},\,{filter_ripple},\,{displacement_factor},\,{output_reactive_power},\,{modulation_index},\,{carrier_multiple}\right)\end{gathered}",
+    example=(
+        {
+            "switch_recovery_charge": 600e-9,
+            "sine_crest_current": 5,
+            "switch_quantity": 1,
+            "switch_rated_current": 20,
+            "filter_ripple": 1e-6,
+            "displacement_factor": 1,
+            "output_reactive_power": 0,
+            "modulation_index": 0.9,
+            "carrier_multiple": 2,
+        },
+        228.9e-9,
+    ),
 )
-def recovered_charge(recovery_share, switch_recovery_charge, sine_crest_current, switch_quantity, switch_rated_current):
-    """Recovery charge of one body diode, mean over the carrier cycles: in those that commutate softly it recovers none."""
-    return recovery_share * switch_recovery_charge * np.sqrt(sine_crest_current / (switch_quantity * switch_rated_current))
+def recovered_charge(
+    switch_recovery_charge,
+    sine_crest_current,
+    switch_quantity,
+    switch_rated_current,
+    filter_ripple,
+    displacement_factor,
+    output_reactive_power,
+    modulation_index,
+    carrier_multiple,
+):
+    """Recovery charge of one body diode, mean over the carrier cycles: each recovers the valley of its ripple, in those that commutate softly none."""
+    sine = lag_sine(displacement_factor, output_reactive_power)
+    share = recovered_share(sine_crest_current, filter_ripple, displacement_factor, sine, modulation_index, carrier_multiple - 1)
+    return share * switch_recovery_charge * np.sqrt(sine_crest_current / (switch_quantity * switch_rated_current))
 
 
 @h_bridge.operation(

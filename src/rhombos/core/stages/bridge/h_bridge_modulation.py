@@ -4,7 +4,7 @@ import numpy as np
 
 from rhombos.core.formulas.numeric import highest, up_to_step
 from rhombos.core.graph.declare import Option, Stage
-from rhombos.core.modulation.hard_share import hard_share, recovered_share
+from rhombos.core.modulation.hard_share import hard_share
 from rhombos.core.stages.switches.switch_heat import declare_surroundings
 
 MUR = "Mohan, Undeland & Robbins, Power Electronics"
@@ -270,35 +270,11 @@ def displacement_factor(output_power, output_reactive_power):
 )
 def hard_commutations(sine_crest_current, filter_ripple, displacement_factor, output_reactive_power, modulation_index, carrier_multiple):
     """Share of carrier cycles in which a leg commutates hard: elsewhere the choke's ripple reverses the current and does it softly."""
-    sine = _sine(displacement_factor, output_reactive_power)
+    sine = lag_sine(displacement_factor, output_reactive_power)
     return hard_share(sine_crest_current, filter_ripple, displacement_factor, sine, modulation_index, carrier_multiple - 1)
 
 
-@h_bridge.operation(
-    unit="",
-    symbol=r"s_{rr}",
-    source="half the ripple of the carrier cycle against the sine's current there; [judgement] charge by the root of what is left",
-    title="Share of recovery",
-    tex=r"\operatorname{rec}\left({sine_crest_current},\,{filter_ripple},\,{displacement_factor},\,{output_reactive_power},\,{modulation_index},\,{carrier_multiple}\right)",
-    example=(
-        {
-            "sine_crest_current": 1e6,
-            "filter_ripple": 1.0,
-            "displacement_factor": 1.0,
-            "output_reactive_power": 0,
-            "modulation_index": 0.9,
-            "carrier_multiple": 2,
-        },
-        0.7628,
-    ),
-)
-def recovery_share(sine_crest_current, filter_ripple, displacement_factor, output_reactive_power, modulation_index, carrier_multiple):
-    """Mean over the carrier cycles of the root of the current that a leg recovers, over that of the crest; in soft cycles none."""
-    sine = _sine(displacement_factor, output_reactive_power)
-    return recovered_share(sine_crest_current, filter_ripple, displacement_factor, sine, modulation_index, carrier_multiple - 1)
-
-
-def _sine(displacement_factor, output_reactive_power):
+def lag_sine(displacement_factor, output_reactive_power):
     """Sine of the angle by which the choke's current lags, below zero where it leads."""
     lag = np.sqrt(np.maximum(1 - displacement_factor**2, 0.0))
     return np.where(output_reactive_power < 0 * output_reactive_power, -lag, lag)
