@@ -3,7 +3,7 @@
 import numpy as np
 
 from rhombos.core.formulas.numeric import highest, lowest
-from rhombos.core.graph.declare import Option, Stage
+from rhombos.core.graph.declare import Move, Option, Stage
 from rhombos.core.stages.control.gate_levels import BAL
 from rhombos.core.vocabulary import word
 
@@ -317,6 +317,7 @@ driver_schools.check(
     harm="equipment",
     sentence="The driver taken gives {capability} times what these gates ask; the table tells which others would do.",
     why="Slow edges and half-open gates end as heat in the switches.",
+    remedies=(Move("wanted_off_plateau", "up", 4.0), Move("wanted_on_plateau", "up", 4.0), Move("driver_current_limit", "up", 3.0)),
 )
 
 for _name, _unit, _symbol, _text, _alone in (

@@ -135,12 +135,20 @@ _MIRROR = {
 }
 
 
+def rested(seen: Seen) -> dict[str, float]:
+    """About where choke and secondary stand at the end of a rest: the choke in its valley, the magnetising current gone over to the secondary."""
+    ratio = seen.at("turns_ratio")
+    valley = max(seen.at("flat_top_current") / ratio - seen.at("choke_ripple") / 2, 0.0)
+    return {"choke": valley, "secondary": -seen.at("magnetising_current") / ratio}
+
+
 @push_pull.look("Over a switching period", "v drain A", "i half_a", "i choke", "i clamp_diode_a")
 def both(seen: Seen) -> Course:
     """Both switches in turn with the commanded duty, the leakage between them and into the clamps, the link held at its mean."""
     seconds, duty = 1 / seen.at("switching_frequency"), seen.at("total_duty")
     on = duty * seconds / 2
     turns = ((0.0, "switch_a", True), (on, "switch_a", False), (seconds / 2, "switch_b", True), (seconds / 2 + on, "switch_b", False))
-    rail, mean = seen.at("input_voltage"), seen.at("flat_top_current") / seen.at("turns_ratio")
-    near = {"choke": mean, "clamp_capacitor_a": rail, "clamp_capacitor_b": rail}
+    # A little below where they come to, so that the clamps conduct in the first look already.
+    clamped = 0.9 * seen.at("input_voltage")
+    near = {"clamp_capacitor_a": clamped, "clamp_capacitor_b": clamped, **rested(seen)}
     return Course(seconds, tuple(Event(t, {name: state}) for t, name, state in turns), start=near, mirror=_MIRROR)

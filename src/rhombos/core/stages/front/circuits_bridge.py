@@ -4,7 +4,7 @@ from rhombos.core.circuit.schematic import Course, Joints, Part, Schematic, Work
 from rhombos.core.circuit.switched.elements import Event
 from rhombos.core.graph.pictures import Seen
 from rhombos.core.stages.front.boost import boost
-from rhombos.core.stages.front.circuits import BODY, OFF, RECTIFIER_OFF, secondary_nodes, secondary_parts, secondary_wires
+from rhombos.core.stages.front.circuits import BODY, OFF, RECTIFIER_OFF, rested, secondary_nodes, secondary_parts, secondary_wires
 from rhombos.core.stages.front.front_end import full_bridge
 
 _RATED = ("static_voltage_rating", "dynamic_voltage_rating", "current_rating", "junction")
@@ -61,8 +61,7 @@ def diagonals(seen: Seen) -> Course:
     on = duty * seconds / 2
     forth, back = ("a_high", "b_low"), ("a_low", "b_high")
     turns = ((0.0, forth, True), (on, forth, False), (seconds / 2, back, True), (seconds / 2 + on, back, False))
-    near = {"choke": seen.at("flat_top_current") / seen.at("turns_ratio")}
-    return Course(seconds, tuple(Event(t, dict.fromkeys(names, state)) for t, names, state in turns), start=near, mirror=_MIRROR)
+    return Course(seconds, tuple(Event(t, dict.fromkeys(names, state)) for t, names, state in turns), start=rested(seen), mirror=_MIRROR)
 
 
 boost.draw(

@@ -47,7 +47,7 @@ def pulses(seen: Seen) -> Course:
     period = 1 / seen.at("switching_frequency")
     width, high = seen.at("effective_duty") * period / 2, seen.at("secondary_amplitude")
     levels = ((0.0, high), (width, 0.0), (period / 2, -high), (period / 2 + width, 0.0))
-    near = {"link": seen.at("link_voltage"), "choke": seen.at("output_power") / seen.at("link_voltage")}
+    near = {"link": seen.at("link_voltage"), "choke": max(seen.at("output_power") / seen.at("link_voltage") - seen.at("choke_ripple") / 2, 0.0)}
     return Course(period, tuple(Event(t, {}, {"secondary": v}) for t, v in levels), start=near, mirror={})
 
 

@@ -100,7 +100,7 @@ def pulse_decay(loop_resistance, pulse_length, loop_inductance):
 
 @peak_rectifier.build(
     unit="",
-    symbol=r"\omega_0 t",
+    symbol=r"\theta",
     source="resonance of leakage and link",
     title="Pulse over ringing",
     tex=r"\frac{pulse_length}{\sqrt{{loop_inductance}\,{link_capacitor}}}",
