@@ -11,5 +11,11 @@ export default defineConfig({
       '/api': { target: 'http://127.0.0.1:8765', changeOrigin: true, headers: { origin: 'http://127.0.0.1:8765' } },
     },
   },
-  test: { environment: 'jsdom', isolate: false, include: ['tests/**/*.test.{ts,tsx}'], setupFiles: ['tests/setup.ts'] },
+  test: {
+    environment: 'jsdom',
+    testTimeout: 20_000,
+    isolate: false,
+    include: ['tests/**/*.test.{ts,tsx}'],
+    setupFiles: ['tests/setup.ts'],
+  },
 })
