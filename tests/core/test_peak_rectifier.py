@@ -7,7 +7,10 @@ from hypothesis import strategies as st
 from scipy.integrate import solve_ivp
 
 from rhombos.core.circuit.switched.peak_table import factors
+from rhombos.core.graph.pictures import Seen
 from rhombos.core.modulation.peak_factors import DECAYS, DROPS, DUTIES, EFFECTIVE, PEAKS, RINGS, drop_factor, effective_factor, peak_factor
+from rhombos.demo import tern_islet
+from rhombos.formats.design import of_sample
 from tests.core.test_declared_circuits import alone, run
 
 
@@ -84,3 +87,43 @@ def test_the_first_pulses_peak_as_the_sheet_says():
     half = 0.5 / seen.at("pulse_frequency")
     first = np.linspace(0, half, 4001)
     assert traced.current("leakage", first).max() * seen.at("winding_ratio") == pytest.approx(seen.at("first_peak"), rel=0.03)
+
+
+@pytest.mark.parametrize("id", ["ferrite_push_pull_link_bridge", "ferrite_bridge_link_bridge"])
+def test_a_line_up_without_its_choke_is_what_the_circuit_of_such_a_rectifier_shows(id):
+    design = of_sample(id)
+    model = design.model()
+    sheet = model.solve(design.inputs())
+    rectifier = Seen(model, sheet, model.wiring.lineup.place("rectifier"), sheet.corners.ids.index("nominal_full"))
+    (drawn,) = [p for p in rectifier.place.stage.pictures if p.title.startswith("With the averaging choke")]
+    with_choke, without = (row.cells for row in drawn.fn(rectifier).rows)
+    ratio, peak, rms = (float(cell.split()[0]) for cell in without[1:4])
+    assert float(with_choke[2].split()[0]) == pytest.approx(
+        rectifier.at("flat_top_current") + rectifier.at("choke_ripple") / 2 * rectifier.at("turns_ratio"), rel=0.01
+    )
+    low = np.nanmin(rectifier.each("driven_voltage"))
+    seen = alone(
+        "peak_rectifier",
+        pulse_height=ratio * low,
+        pulse_frequency=rectifier.at("switching_frequency"),
+        pulse_share=rectifier.at("duty_limit"),
+        loop_resistance=ratio**2 * rectifier.at("drive_resistance") + rectifier.at("secondary_resistance"),
+        loop_inductance=ratio**2 * rectifier.at("leakage_inductance"),
+        link_capacitor=rectifier.at("link_capacitance"),
+        direct_current=rectifier.at("link_current"),
+        rectifier_drop=rectifier.at("diode_forward_voltage"),
+    )
+    traced = run(seen)
+    ((mean, _),), ((_, effective),) = traced.told(["plus"], ["leakage"])
+    assert mean == pytest.approx(rectifier.at("link_setpoint"), rel=0.01)
+    assert ratio * effective == pytest.approx(rms, rel=0.03)
+    assert ratio * np.abs(traced.current("leakage", traced.times(4000))).max() == pytest.approx(peak, rel=0.06)
+
+
+def test_where_the_source_cannot_give_it_the_comparison_says_what_is_not_known():
+    design = tern_islet.first()
+    model = design.model()
+    sheet = model.solve(design.inputs().with_given("load_3.rated_power", 9000.0))
+    rectifier = Seen(model, sheet, model.wiring.lineup.place("rectifier"), sheet.corners.ids.index("lowest_surge"))
+    (drawn,) = [p for p in rectifier.place.stage.pictures if p.title.startswith("With the averaging choke")]
+    assert [row.cells[2:] for row in drawn.fn(rectifier).rows] == [["unknown"] * 3] * 2

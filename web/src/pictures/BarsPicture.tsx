@@ -10,7 +10,7 @@ const [WIDTH, LEFT, RIGHT, ROW, TOP] = [380, 124, 52, 22, 18]
 const NARROWEST = 3
 
 /** A name up to here stands before its bar; a longer one on a line of its own above it. */
-const BESIDE = 16
+const BESIDE = 17
 const LONGEST = 52
 const short = (name: string) => (name.length > LONGEST ? `${name.slice(0, LONGEST - 1)}…` : name)
 
