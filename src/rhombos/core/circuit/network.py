@@ -138,7 +138,9 @@ class Network:
         right[:count, -1] += joins.T @ (g * drops)
         if not self._sound:
             self._refuse(matrix)
-        _, _, solution, _ = dgesv(matrix, right)
+        _, _, solution, singular = dgesv(matrix, right)
+        if singular:
+            raise self._no_solution()
         found = Solved(self._rows.copy(), self.ends)
         across, branches = found.across, found.branches
         found.nodes[:] = solution[:count]
@@ -155,8 +157,11 @@ class Network:
         # Conductances lie many decades apart: every row by its greatest entry.
         greatest = np.abs(matrix).max(axis=1, keepdims=True)
         if not greatest.all() or np.linalg.matrix_rank(matrix / greatest) < len(matrix):
-            raise CircuitError("the circuit has no unique solution: " + ", ".join(e.name for e in self.elements))
+            raise self._no_solution()
         self._sound = True
+
+    def _no_solution(self) -> CircuitError:
+        return CircuitError("the circuit has no unique solution: " + ", ".join(e.name for e in self.elements))
 
     def _storage(self, inductances: Mapping[str, float]) -> Array:
         """The inverse of capacitances and inductances on the diagonal, mutual inductances beside it."""
