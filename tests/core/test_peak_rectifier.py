@@ -127,3 +127,11 @@ def test_where_the_source_cannot_give_it_the_comparison_says_what_is_not_known()
     rectifier = Seen(model, sheet, model.wiring.lineup.place("rectifier"), sheet.corners.ids.index("lowest_surge"))
     (drawn,) = [p for p in rectifier.place.stage.pictures if p.title.startswith("With the averaging choke")]
     assert [row.cells[2:] for row in drawn.fn(rectifier).rows] == [["unknown"] * 3] * 2
+
+
+@pytest.mark.parametrize(("crest", "told"), [(15.0, ["holds"] * 4), (2.5, ["holds", "tight", "holds", "fails"]), (1.0, ["fails"] * 4)])
+def test_each_way_of_the_comparison_is_judged_by_its_own_peak(crest, told):
+    """With a choke the pulses peak at 1.67 A, here at 2.2, with half the leakage at 1.92, with twice at 2.56."""
+    seen = alone("peak_rectifier", diode_crest=crest)
+    (drawn,) = seen.place.stage.pictures
+    assert [way.verdict for way in drawn.fn(seen).rows] == told
