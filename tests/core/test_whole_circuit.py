@@ -5,9 +5,11 @@ from itertools import pairwise
 
 import pytest
 
+from rhombos.core.circuit.drawn import drawn
 from rhombos.core.circuit.schematic import Joints, Part, Schematic, lies_on
 from rhombos.core.circuit.whole import blocks_of, joined, whole
 from rhombos.core.graph.errors import DeclarationError, WiringError
+from rhombos.core.graph.pictures import Seen
 from rhombos.core.lineups import LINE_UPS
 from tests.core.trial import of_sample
 
@@ -109,3 +111,31 @@ def test_a_joint_where_nothing_is_or_a_neighbour_that_is_none_is_refused():
         replace(good, joints=Joints(((0, 0), (0, 5)), ((9, 0), (4, 5))))
     with pytest.raises(DeclarationError, match="'r' is no neighbour"):
         replace(good, joints=Joints(((0, 0), (0, 5)), ((4, 0), (4, 5)), keeps=("r",)))
+
+
+def variants(place):
+    """Designs of one place: every choice of it at each of its options, all else at the sample's."""
+    return [(name, option) for name, choice in place.stage.choices.items() for option in choice.options]
+
+
+@pytest.mark.parametrize("id", LINE_UPS)
+def test_what_is_probed_is_marked_on_what_is_drawn(id):
+    """A node that was named at a part which another choice leaves out once stood beside the drawing, where it was cut off."""
+    design = of_sample(id)
+    model, inputs = design.model(), design.inputs()
+    for place in model.wiring.lineup.places:
+        if place.stage.schematic is None or not any(p.across for p in place.stage.schematic.parts):
+            continue
+        for name, option in variants(place):
+            sheet = model.solve(replace(inputs, choices={**inputs.choices, f"{place.name}.{name}": option}))
+            shown = drawn(Seen(model, sheet, place, 2))
+            net = nets(shown)
+            ends = {tuple(p) for part in shown["parts"] for p in (part["start"], part["end"])}
+            wires = [s for wire in shown["wires"] for s in pairwise(map(tuple, wire))]
+            for node in shown["nodes"]:
+                at = tuple(node["at"])
+                touched = at in ends or any(lies_on(at, *segment) for segment in wires)
+                assert touched, f"{place.name} with {option}: {node['name']}"
+                of_node = {net[tuple(p[end])] for p in shown["parts"] for k, end in enumerate(("start", "end")) if p["nodes"][k] == node["name"]}
+                near = [net[p] for p in net if p == at or any(lies_on(at, *s) and lies_on(p, *s) for s in wires)]
+                assert of_node & set(near), f"{place.name} with {option}: {node['name']} is marked on another net"

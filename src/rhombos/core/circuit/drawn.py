@@ -1,11 +1,14 @@
 """A place's schematic as it is drawn: values lettered, judgements marked; and its probe."""
 
+import math
+from collections.abc import Sequence
+from itertools import pairwise
 from typing import Any
 
 import numpy as np
 
 from rhombos.core.circuit.network import CircuitError
-from rhombos.core.circuit.schematic import Part, Schematic, meeting
+from rhombos.core.circuit.schematic import Part, Point, Schematic, Wires, lies_on, meeting
 from rhombos.core.circuit.solved import Probable, Probed, Readings, as_built, is_fitted, looked, number_of, probed, readings
 from rhombos.core.graph.errors import Unknown
 from rhombos.core.graph.pictures import Seen
@@ -31,10 +34,10 @@ def drawn(seen: Seen) -> dict[str, Any]:
     parts, wires = as_built(schematic.parts, schematic.wires, set(schematic.grounds), seen.at)
     ends = [p for part in parts for p in (part.start, part.end)]
     points = ends + [p for wire in wires for p in wire]
-    first: dict[str, tuple[float, float]] = {}
+    joined: dict[str, list[Point]] = {}
     for part in parts:
         for name, point in zip(schematic.ends(part), (part.start, part.end), strict=True):
-            first.setdefault(name, point)
+            joined.setdefault(name, []).append(point)
     return {
         "left": min(x for x, _ in points),
         "right": max(x for x, _ in points),
@@ -45,10 +48,21 @@ def drawn(seen: Seen) -> dict[str, Any]:
         "dots": list(map(list, meeting(wires, ends, schematic.grounds))),
         "grounds": list(map(list, schematic.grounds)),
         "nodes": [
-            {"name": name, "at": list(schematic.nodes.get(name, point)), "named": name in schematic.nodes} for name, point in first.items() if name != "0"
+            {"name": name, "at": list(_where(schematic.nodes.get(name), ends, wires)), "named": name in schematic.nodes}
+            for name, ends in joined.items()
+            if name != "0"
         ],
         "looks": [{"title": look.title, "probes": list(look.probes)} for look in seen.place.stage.looks],
     }
+
+
+def _where(named: Point | None, ends: Sequence[Point], wires: Wires) -> Point:
+    """Where a node is marked: where it was named, as long as something is drawn there; else at the nearest end of a part that is left of it."""
+    if named is None:
+        return ends[0]
+    if named in ends or any(lies_on(named, *segment) for wire in wires for segment in pairwise(wire)):
+        return named
+    return min(ends, key=lambda end: math.dist(end, named))
 
 
 def worst_of(seen: Seen) -> dict[str, str]:
