@@ -152,7 +152,7 @@ def test_names_that_no_file_can_have_are_not_found(tmp_path, store):
             assert served.get(path).status_code == 404, path
 
 
-OVERLOADED = changed(givens={"load_3.rated_power": 9000.0})
+OVERLOADED = changed(givens={"load_3.rated_power": 16000.0})
 UNDRAWN = [
     changed(givens={"load_3.rated_power": 5000.0, "battery.cells": 1.0}),
     changed(pins={"filter.filter_capacitance": pin(0.0)}),

@@ -146,7 +146,7 @@ def questions() -> list[Row]:
     second = strained.model()
     failing = second.solve(strained.inputs())
     others = [design.model_copy(update={"lineup": id}) for id in LINE_UPS if LINE_UPS[id].sample is LINE_UPS[design.lineup].sample]
-    beyond = inputs.with_given("load_3.rated_power", 9000.0)
+    beyond = inputs.with_given("load_3.rated_power", 12000.0)
     watts = np.linspace(200, 400, 1000)[:, None]
 
     def median(work: Callable[[], object], runs: int) -> float:

@@ -138,3 +138,26 @@ def test_the_least_output_that_may_be_asked_for_has_an_answer(id):
     assert sheet.value("link.bleeder")[0] < 1e6, "it is emptied all the same"
     if sheet.value("link.highest_link")[0] < 60:
         assert sheet.value("link.time_to_60")[0] == 0.0
+
+
+@pytest.mark.parametrize(("chemistry", "cells", "amp_hours", "watts", "cable", "output"), [("nimh", 10, 27, 140, 0.8, 230.0), ("nmc", 3, 10, 52, 2.3, 110.0)])
+def test_a_start_near_what_the_pack_can_give_is_felt_until_it_has_an_operation(chemistry, cells, amp_hours, watts, cable, output):
+    """Ten times the watts at once: with parts for what lasts there is no operation, the parts that the start asks for have one.
+
+    What is told is that the pack is asked for more than half of what it has, not that forty checks have no value.
+    """
+    givens = {"battery__capacity": 3600.0 * amp_hours, "input__cable_length": cable, "output__rated_output_voltage": output}
+    design = brief("ferrite_bridge_link_bridge", cells, watts, "rectifier", **givens)
+    sheet = solved(design.model_copy(update={"choices": {**design.choices, "battery.chemistry": chemistry}}))
+    code = sheet.judge().code.min(axis=1)
+    assert {check.key for check, c in zip(sheet.wiring.checks, code, strict=True) if c < HOLDS} == {"battery.deliverable"}
+    ids = list(sheet.corners.ids)
+    volts, amperes, rest, ohms = (
+        np.broadcast_to(sheet.value(f"battery.{name}"), len(ids))
+        for name in ("terminal_voltage", "source_current", "open_circuit_voltage", "source_resistance")
+    )
+    start, before = ids.index("lowest_surge"), ids.index("lowest_full")
+    assert volts[start] == pytest.approx(rest[start] - ohms[start] * amperes[start], rel=1e-6)
+    # Five milliseconds of ten times the watts: some of it comes from the link, the rest from the pack, and what is lost as well.
+    assert amperes[start] > 7 * amperes[before]
+    assert sheet.value("link.input_power")[start] < volts[start] * amperes[start] < 10 * watts

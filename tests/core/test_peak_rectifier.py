@@ -123,7 +123,7 @@ def test_a_line_up_without_its_choke_is_what_the_circuit_of_such_a_rectifier_sho
 def test_where_the_source_cannot_give_it_the_comparison_says_what_is_not_known():
     design = tern_islet.first()
     model = design.model()
-    sheet = model.solve(design.inputs().with_given("load_3.rated_power", 9000.0))
+    sheet = model.solve(design.inputs().with_given("load_3.rated_power", 16000.0))
     rectifier = Seen(model, sheet, model.wiring.lineup.place("rectifier"), sheet.corners.ids.index("lowest_surge"))
     (drawn,) = [p for p in rectifier.place.stage.pictures if p.title.startswith("With the averaging choke")]
     assert [row.cells[2:] for row in drawn.fn(rectifier).rows] == [["unknown"] * 3] * 2

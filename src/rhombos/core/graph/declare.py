@@ -72,6 +72,8 @@ class Figure:
     column: str = ""
     whole: bool = False
     """It is a number of things."""
+    sags: float = 1.0
+    """What is left of it under a start that has no operation with the build as it stands: so much stands in while the next one is decided."""
 
     @property
     def params(self) -> tuple[str, ...]:

@@ -84,10 +84,7 @@ class Model:
 
     def _operates(self, sheet: Sheet) -> bool:
         """Whether every loop has an operation at all corners that last (or the sheet is of many variants, which are left as they are)."""
-        if sheet.values.variants is not None:
-            return True
-        lasts = sheet.corners.lasts
-        return all(bool(np.isfinite(sheet.values.starts(loop))[:, lasts].all()) for loop in sheet.values.layout.loops)
+        return sheet.values.variants is not None or sheet.values.operates(sheet.corners.lasts)
 
     def build_of(self, sheet: Sheet) -> Build:
         """The build of a sheet, to be held for a curve, a tolerance study or a bench prediction."""

@@ -9,7 +9,7 @@ from functools import partial
 import numpy as np
 from numpy.typing import NDArray
 
-from rhombos.core.formulas.numeric import Values, context, seen
+from rhombos.core.formulas.numeric import context, seen
 from rhombos.core.graph.corners import CornerSet
 from rhombos.core.graph.engine.steps import LoopSteps
 from rhombos.core.graph.engine.told import COMPARE, NOT, SAFE_SIDE, TURNED
@@ -33,6 +33,8 @@ RELEASES = 1
 YOUNG_TO = 9
 """Up to this pass a runaway at a corner that lasts begins the age of a single sheet's decisions anew; later it is the verdict.
 Of many sheets together none may wait for another."""
+DEEPEST = 2
+"""How often the sag of a start is taken at most (`sags`), before it counts as one without an operation."""
 ROUGH = (1e-3, 1e-4, 1e-7)
 
 
@@ -47,6 +49,10 @@ class Run(Inner):
         self.near, self.passing = near, passing
         self.bare = False
         """Whether nothing stands in for a start without an operation."""
+        self.sag = 1
+        """How often the sag of what stands in is taken."""
+        self.lent = np.zeros(1, dtype=bool)
+        """The corners, starts without an operation, at which the state that they begin from stands in."""
 
     def sheet(self) -> Sheet:
         with seen(self.corners):
@@ -100,12 +106,9 @@ class Run(Inner):
         Variants in which no state stood in for a start stay as they are. So does a single sheet whose pins leave it without
         an operation at a corner that lasts: it is tried from elsewhere.
         """
-        begun = [np.asarray(np.isfinite(self.values.starts(loop)).all(axis=0)) for loop in self.layout.loops]
+        stood_in = np.broadcast_to(self.lent.any(axis=-1), self.values.lanes)
         alone, pinned = self.values.variants is None, bool(self.inputs.pins)
-        stood_in = np.zeros(self.values.lanes, dtype=bool)
-        for known in begun:
-            stood_in |= (~known & ~self.corners.lasts & known[..., self.corners.before]).any(axis=-1)
-        if not stood_in.any() or (alone and pinned and not all(known[self.corners.lasts].all() for known in begun)):
+        if not stood_in.any() or (alone and pinned and not self.values.operates(self.corners.lasts)):
             return
         before = Rest(self.values.kept(), dict(self.picks), (), held=stood_in.astype(np.int64))
         self.bare = True
@@ -125,6 +128,13 @@ class Run(Inner):
         is let go; where something is held even so, the first one is let go as well.
         """
         first = self._calm()
+        while self.lent.any():
+            # What was decided by what stood in may have an operation of its own; if not, a start sags further than it did.
+            self.sag += 1
+            self._settle_loops(ROUGH[-1])
+            if self.lent.any() and self.sag > DEEPEST:
+                break
+            first = self._calm()
         if self.passing or self._rests_freely(first) or not self._stands():
             return [first]
         self._settle_loops(ROUGH[-1])
@@ -200,8 +210,10 @@ class Run(Inner):
 
     def _stands(self) -> bool:
         """Whether some variant has an operation at every corner. Where there is none, what is held is of little use to anybody."""
-        begun = [self.values.begun(loop) for loop in self.layout.loops]
-        return bool(np.logical_and.reduce(begun).any()) if begun else True
+        stands = ~np.atleast_1d(self.lent.any(axis=-1))
+        for loop in self.layout.loops:
+            stands = stands & self.values.begun(loop)
+        return bool(stands.any())
 
     def _calm(self) -> Rest:
         """Passes until no decision changes; fewer where there is no operation to be decided from."""
@@ -313,6 +325,7 @@ class Run(Inner):
 
     def _settle_loops(self, tolerance: float) -> None:
         """Bring the loops to rest; what hangs on them is computed by the pass that follows, in line-up order."""
+        self.lent = np.zeros(1, dtype=bool)
         for loop in self.layout.to_rest:
             if not isinstance(loop, LoopSteps):
                 if not self.settling:
@@ -324,20 +337,32 @@ class Run(Inner):
             if self.values.variants is None and self.outer < YOUNG_TO and np.atleast_1d(where)[..., self.corners.lasting].any():
                 # What was decided so far came out of a runaway: nothing of it is kept or remembered.
                 self.age = 1
+                self.settling = True
             nowhere = where & where.all(axis=-1, keepdims=True) & self.settling
             if nowhere.any():
                 self._begin_again(loop, nowhere)
-            self.values.put_starts(loop, self._without(where & ~nowhere, self.values.starts(loop)))
+            self._go_without(loop, where & ~nowhere)
 
-    def _without(self, gone: NDArray[np.bool_], starts: Values) -> Values:
+    def _go_without(self, loop: LoopSteps, gone: NDArray[np.bool_]) -> None:
         """A loop's starting values where it runs away: none at a corner that lasts, what follows is decided without it.
 
-        At a start the state that it begins from stands in, so that the start's watts are at least felt at that voltage.
+        At a start the state that it begins from stands in, its voltages sagging as they do under a start (`sags`), and the
+        whole loop is worked out from there: so the start's watts are felt by all that they go through, and what is decided
+        next can be strong enough for an operation.
         """
+        starts = self.values.starts(loop)
         left = np.where(gone, np.nan, starts)
-        if self.bare or not (gone & ~self.corners.lasts).any():
-            return left
-        return np.where(gone & ~self.corners.lasts, left[..., self.corners.before], left)
+        lent = gone & ~self.corners.lasts & np.isfinite(left[..., self.corners.before]).all(axis=0)
+        if self.bare or self.settling or not lent.any():
+            self.values.put_starts(loop, left)
+            return
+        sags = np.array([self.wiring.nodes[t].figure.sags ** self.sag for t in loop.item.tears]).reshape(-1, *[1] * gone.ndim)
+        left = np.where(lent, sags * left[..., self.corners.before], left)
+        self.lent = self.lent | lent
+        self.values.put_starts(loop, left)
+        with self.values.spared(loop.item.nodes, ~np.asarray(lent.any(axis=-1))):
+            self._compute(loop.steps)
+            self.values.put_starts(loop, left)
 
     def _begin_again(self, loop: LoopSteps, failed: NDArray[np.bool_]) -> None:
         """A first guess of the build may have no operation at any corner: the next one is decided from the starting values, where it `failed`."""

@@ -184,6 +184,10 @@ class SheetNumbers:
         finite: NDArray[np.bool_] = np.logical_and.reduce(np.isfinite(self.buffer[:, loop.flat_rows, :]), axis=1)
         return finite.reshape(-1)[: self.lanes]
 
+    def operates(self, corners: NDArray[np.bool_]) -> bool:
+        """Whether every loop has an operation at these corners."""
+        return all(bool(np.isfinite(self.starts(loop))[..., corners].all()) for loop in self.layout.loops)
+
     def tears(self, loop: LoopSteps) -> Tears:
         """A loop's starting values, to be iterated."""
         return Tears(self.buffer, loop.tear_rows)

@@ -73,13 +73,13 @@ driver_schools.give("shift_resistor", 1e3, "Ω", "R_p", 10, 1e6, "Pull-up of a d
     unit="A",
     symbol=r"I_\mathrm{edge}",
     source=BAL,
-    title="Current for the wanted edge",
-    tex=r"\frac{{switch_quantity}\,{switch_gate_drain_charge}}{\min({wanted_on_plateau},{wanted_off_plateau})}",
-    example=({"switch_quantity": 2, "switch_gate_drain_charge": 20e-9, "wanted_on_plateau": 40e-9, "wanted_off_plateau": 30e-9}, 1.33333),
+    title="Current of the edges",
+    tex=r"{switch_quantity}\max\left(\frac{{gate_on_voltage}-{plateau_voltage}}{gate_path_on},\,\frac{plateau_voltage}{gate_path_off}\right)",
+    example=({"switch_quantity": 2, "gate_on_voltage": 13, "plateau_voltage": 5, "gate_path_on": 20, "gate_path_off": 5}, 2.0),
 )
-def edge_current(switch_quantity, switch_gate_drain_charge, wanted_on_plateau, wanted_off_plateau):
-    """Current that moves the plateau's charge of all gates in the wanted time: what a driver must be good for."""
-    return switch_quantity * switch_gate_drain_charge / np.minimum(wanted_on_plateau, wanted_off_plateau)
+def edge_current(switch_quantity, gate_on_voltage, plateau_voltage, gate_path_on, gate_path_off):
+    """Current into all gates, or out of them, that moves their plateaus' charge in the time that the sheet counts with: what a driver must be good for."""
+    return switch_quantity * highest(np.maximum((gate_on_voltage - plateau_voltage) / gate_path_on, plateau_voltage / gate_path_off))
 
 
 @driver_schools.build(
@@ -324,6 +324,8 @@ for _name, _unit, _symbol, _text, _alone in (
     ("plateau_voltage", "V", r"V_\mathrm{pl}", "Gate plateau at the current switched.", 4),
     ("fully_on_voltage", "V", r"V_\mathrm{full}", "Gate voltage at which a switch is fully on.", 10),
     ("driver_current_limit", "A", r"I_\mathrm{drv,max}", "Peak current that the driver chip gives.", 9),
+    ("gate_path_on", "Ω", r"R_\mathrm{on}", "Whole resistance that one gate sees at turn-on.", 18),
+    ("gate_path_off", "Ω", r"R_\mathrm{off}", "Whole resistance that one gate sees at turn-off.", 5),
     ("threshold_when_hot", "V", r"V_{th,\mathrm{hot}}", "Gate threshold at the junction's temperature.", 2.5),
 ):
     word(_name, _unit, _symbol, _text, _alone)

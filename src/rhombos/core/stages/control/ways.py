@@ -42,7 +42,7 @@ def schools(seen: Seen) -> Table:
     for name, title in SCHOOLS.items():
         margin = seen.at(margins[name])
         rows.append(Way([title, said[name], f"{margin:.3g} ×"], verdict(margin), chosen=seen.at(f"takes_{name}") > 0))  # type: ignore[arg-type]
-    return Table(["Driver", "What decides", "Gives"], rows, f"Asked: {asked} for the wanted edge, {level} for fully on, times one.")
+    return Table(["Driver", "What decides", "Gives"], rows, f"Asked: {asked} for the edges of these gates, {level} for fully on, times one.")
 
 
 @current_sensing.picture("What would sense this current", "peak_current", "switch_rms_current")
