@@ -42,6 +42,18 @@ environment() {
   .venv/bin/python -m compileall -q src || fail "Compiling the sources" "a source file is damaged" "see the message above"
 }
 
+circuits() {
+  local here=src/rhombos/core/circuit
+  local stamp=$here/__pycache__/.compiled sources
+  sources=$(cat "$here/compiled.py" "$here/switched/state_table.py" "$here/switched/compiled_march.py" requirements.lock | sha256sum)
+  if [ "$(cat "$stamp" 2>/dev/null)" != "$sources" ]; then
+    echo "Compiling the engine of the circuits (half a minute, once) …"
+    find "$here/__pycache__" -mindepth 1 -maxdepth 1 -type d -exec rm -rf {} +
+    PYTHONPATH=src .venv/bin/python -m rhombos.core.circuit.switched.ready || fail "Compiling the engine of the circuits" "Numba did not succeed" "see the message above"
+    echo "$sources" > "$stamp"
+  fi
+}
+
 page() {
   command -v npm >/dev/null || fail "Building the page" "npm is not installed" "install Node 20 with npm"
   local stamp=web/node_modules/.locked
@@ -61,4 +73,7 @@ page() {
 
 packages
 environment
+circuits &
+compiling=$!
 page
+wait "$compiling"

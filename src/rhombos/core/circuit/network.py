@@ -13,10 +13,9 @@ from types import MappingProxyType
 from typing import Literal
 
 import numpy as np
-from numpy.typing import NDArray
-from scipy.linalg.lapack import dgesv
 
-Array = NDArray[np.float64]
+from rhombos.core.circuit.compiled import Array, Net, solved_rows
+
 GROUND = "0"
 NONE_OTHER: Mapping[str, float] = MappingProxyType({})
 
@@ -92,11 +91,11 @@ class Network:
         self._couplings = couplings
         self._joins = self._joined(elements)
         place = {e.name: k for k, e in enumerate(elements)}
-        self._of_resistors, self._of_states = (np.array([place[e.name] for e in some], dtype=np.intp) for some in (self.resistors, self.states))
-        self._holding = np.array([e.kind == "C" for e in self.states], dtype=np.bool_)
+        of_resistors, of_states = (np.array([place[e.name] for e in some], dtype=np.int64) for some in (self.resistors, self.states))
+        holding = np.array([e.kind == "C" for e in self.states], dtype=np.bool_)
         fixed = [e for e in elements if e.kind in ("C", "V")]
-        self._fixed = np.array([place[e.name] for e in fixed], dtype=np.intp)
-        self._drives(fixed, place)
+        base, right, rows = self._drives(fixed, place)
+        self.net = Net(base, right, self._joins, of_resistors, of_states, np.array([place[e.name] for e in fixed], dtype=np.int64), holding, rows)
         self._storages: dict[tuple[float, ...], Array] = {}
         self._sound = False
 
@@ -110,60 +109,52 @@ class Network:
                     joins[k, at[node]] += sign
         return joins
 
-    def _drives(self, fixed: Sequence[Element], place: Mapping[str, int]) -> None:
+    def _drives(self, fixed: Sequence[Element], place: Mapping[str, int]) -> tuple[Array, Array, Array]:
         """What does not hang on resistances: the equations of what holds volts, what drives them, and currents that are their own."""
         count, size = len(self.nodes), len(self.nodes) + len(fixed)
-        self._matrix = np.zeros((size, size))
-        holds = self._joins[self._fixed]
-        self._matrix[:count, count:], self._matrix[count:, :count] = holds.T, holds
+        base = np.zeros((size, size))
+        holds = self._joins[[place[e.name] for e in fixed]]
+        base[:count, count:], base[count:, :count] = holds.T, holds
         columns = len(self.states) + len(self.sources) + 1
-        self._right = np.zeros((size, columns))
+        right = np.zeros((size, columns))
         self.ends = (len(self.states), len(self.states) + count, len(self.states) + count + len(self.elements))
-        self._rows = np.zeros((self.ends[2] + len(self.elements), columns))
-        own = self._rows[self.ends[1] : self.ends[2]]
+        rows = np.zeros((self.ends[2] + len(self.elements), columns))
+        own = rows[self.ends[1] : self.ends[2]]
         held = {e.name: k for k, e in enumerate(fixed)}
         for column, e in enumerate((*self.states, *self.sources)):
             if e.name in held:
-                self._right[count + held[e.name], column] = 1.0
+                right[count + held[e.name], column] = 1.0
             else:
-                self._right[:count, column] -= self._joins[place[e.name]]
+                right[:count, column] -= self._joins[place[e.name]]
                 own[place[e.name], column] = 1.0
+        return base, right, rows
 
     def solved(self, resistances: Array, drops: Array, inductances: Mapping[str, float] = NONE_OTHER) -> Solved:
         """With so many ohms, and volts behind them, in the order of `resistors`; inductors may have other values than their own."""
-        count, g = len(self.nodes), 1 / resistances
-        joins = self._joins[self._of_resistors]
-        matrix, right = self._matrix.copy(), self._right.copy()
-        matrix[:count, :count] += joins.T @ (g[:, None] * joins)
-        right[:count, -1] += joins.T @ (g * drops)
-        if not self._sound:
-            self._refuse(matrix)
-        _, _, solution, singular = dgesv(matrix, right)
-        if singular:
-            raise self._no_solution()
-        found = Solved(self._rows.copy(), self.ends)
-        across, branches = found.across, found.branches
-        found.nodes[:] = solution[:count]
-        np.matmul(self._joins, found.nodes, out=across)
-        through = g[:, None] * across[self._of_resistors]
-        through[:, -1] -= g * drops
-        branches[self._of_resistors] = through
-        branches[self._fixed] = solution[count:]
-        driven = np.where(self._holding[:, None], branches[self._of_states], across[self._of_states])
-        np.matmul(self._storage(inductances), driven, out=found.rates)
-        return found
+        self.refuse(resistances)
+        try:
+            return Solved(solved_rows(self.net, resistances, drops, self.storage(inductances)), self.ends)
+        except ArithmeticError:
+            raise self.no_solution() from None
 
-    def _refuse(self, matrix: Array) -> None:
+    def refuse(self, resistances: Array) -> None:
+        """Raise CircuitError where there is no one solution whatever the resistances, of which these are some."""
+        if self._sound:
+            return
+        matrix, joins = self.net.base.copy(), self._joins[self.net.ohmic]
+        count = len(self.nodes)
+        matrix[:count, :count] += joins.T @ (joins / resistances[:, None])
         # Conductances lie many decades apart: every row by its greatest entry.
         greatest = np.abs(matrix).max(axis=1, keepdims=True)
         if not greatest.all() or np.linalg.matrix_rank(matrix / greatest) < len(matrix):
-            raise self._no_solution()
+            raise self.no_solution()
         self._sound = True
 
-    def _no_solution(self) -> CircuitError:
+    def no_solution(self) -> CircuitError:
+        """What is said of a network that has none, or more than one."""
         return CircuitError("the circuit has no unique solution: " + ", ".join(e.name for e in self.elements))
 
-    def _storage(self, inductances: Mapping[str, float]) -> Array:
+    def storage(self, inductances: Mapping[str, float] = NONE_OTHER) -> Array:
         """The inverse of capacitances and inductances on the diagonal, mutual inductances beside it."""
         key = tuple(inductances.get(e.name, e.value) for e in self.states)
         if key not in self._storages:

@@ -188,7 +188,7 @@ def looked(schematic: Schematic, at: Callable[[str], float], course: Course | Pr
     states = States(circuit)
     start = np.array([course.start.get(e.name, 0.0) for e in states.storing])
     if course.repeats:
-        return repeat(circuit, course.events, course.seconds, start, warm=0 if course.start else 2, mirror=course.mirror)
+        return repeat(states, course.events, course.seconds, start, warm=0 if course.start else 2, mirror=course.mirror)
     return march(circuit, course.events, course.seconds, start, states)
 
 

@@ -2,6 +2,7 @@
 
 import re
 from typing import Any
+from weakref import WeakKeyDictionary
 
 from rhombos.core.graph.errors import WiringError
 from rhombos.core.graph.places import Place
@@ -20,11 +21,19 @@ HAZARD_LEVELS: dict[str, float] = {
 """From where on people are told: V DC, V at the peak of pulses, V AC rms, J, A into a short, s to 60 V, V past an open contactor."""
 
 
+_MEANT: "WeakKeyDictionary[Wiring, dict[tuple[str, str], str]]" = WeakKeyDictionary()
+"""What names mean in a wiring, by place and name: pictures and circuits ask for the same ones again and again."""
+
+
 def key_of(wiring: Wiring, place: Place, name: str) -> str:
     """The key of the figure, pick or choice that a name means at a place."""
     if name in place.stage.picks or name in place.stage.choices:
         return f"{place.name}.{name}"
-    return wiring.nodes[wiring.resolve(place, name)].key
+    meant = _MEANT.setdefault(wiring, {})
+    found = meant.get((place.name, name))
+    if found is None:
+        found = meant[place.name, name] = wiring.nodes[wiring.resolve(place, name)].key
+    return found
 
 
 def telling(wiring: Wiring, place: Place) -> str:

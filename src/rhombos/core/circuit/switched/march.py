@@ -1,24 +1,20 @@
 """Marching a switched circuit through time: from event to event exactly, diodes turned at the zero crossing of the solution."""
 
-import cmath
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field
-from itertools import pairwise
+from functools import cached_property
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.optimize import brentq
 
+from rhombos.core.circuit.compiled import Array
 from rhombos.core.circuit.network import CircuitError
+from rhombos.core.circuit.switched.compiled_march import CHATTER, FULL, Trace, Way, marched
 from rhombos.core.circuit.switched.elements import Event, Switched
-from rhombos.core.circuit.switched.modes import AHEAD, ON, WAYS, Modes, State, States
+from rhombos.core.circuit.switched.modes import WAYS, Modes, States
 
-Array = NDArray[np.float64]
-NONE = 1e-9
-"""Volts across a diode that count as none, of the greatest that drive or stand in the circuit."""
-SOON = 1e-3
-MOST_TURNS = 2000
-"""So many turns of diodes between two events, and they chatter."""
+FIRST_ROOM = 64
+"""Of stretches in a run at first."""
 
 
 @dataclass(frozen=True)
@@ -40,16 +36,25 @@ class Run:
     """A circuit over some time: its stretches in order, the state at the end, and how the end hangs on the beginning."""
 
     states: States
-    stretches: tuple[Stretch, ...]
+    trace: Trace
     start: Array
     end: Array
     sensitivity: Array
     _seen: "list[tuple[Array, list[tuple[Stretch, NDArray[np.intp], Array]]]]" = field(default_factory=list, compare=False, repr=False)
 
+    @cached_property
+    def stretches(self) -> tuple[Stretch, ...]:
+        """Its stretches in order."""
+        found, states = [], self.states
+        for begin, end, slot, conducting, x in zip(*self.trace[1:], strict=True):
+            modes = states.modes(int(slot))
+            found.append(Stretch(float(begin), float(end), modes, modes.amounts(x), states.turned(int(conducting)), states.switched_on(int(slot)), x))
+        return tuple(found)
+
     @property
     def seconds(self) -> float:
         """How long it is."""
-        return self.stretches[-1].end - self.stretches[0].begin
+        return float(self.trace.ends[-1] - self.trace.begins[0])
 
     def voltage(self, plus: str, minus: str, times: Array) -> Array:
         """Between two nodes, V."""
@@ -170,184 +175,56 @@ class Run:
 
 
 class March:
-    """One march in progress."""
+    """A circuit's way through its events, to be gone from any state."""
 
     def __init__(self, states: States, events: Sequence[Event], seconds: float) -> None:
         self.states = states
-        self.circuit: Switched = states.circuit
-        self.events = sorted(events, key=lambda e: e.time)
-        self.seconds = seconds
-        self.on: frozenset[str] = frozenset()
-        self.levels = {e.name: e.value for e in self.circuit.elements if e.kind in ("V", "I")}
-        self.conducting: frozenset[str] = frozenset()
-        self.stretches: list[Stretch] = []
-        self._capacitors = [k for k, e in enumerate(states.storing) if e.kind == "C"]
-        self._drives()
-
-    def _drives(self) -> None:
-        """Volts and amperes that drive the circuit now."""
-        self._levels = tuple(sorted(self.levels.items()))
-        self._driving = max(1.0, *(abs(v) for v in self.levels.values()), *(s.amplitude for s in self.circuit.sines.values()), 0.0)
+        circuit = states.circuit
+        due = sorted(events, key=lambda e: e.time)
+        bounds = sorted({0.0, seconds, *(e.time for e in due if 0 < e.time < seconds)})
+        bit = {s.name: k for k, s in enumerate(circuit.switches)}
+        levels = {e.name: e.value for e in circuit.elements if e.kind in ("V", "I")}
+        on, taken = 0, 0
+        ons, sets = [], []
+        for first in bounds[:-1]:
+            while taken < len(due) and due[taken].time <= first:
+                for name, turned in due[taken].turns.items():
+                    # A switch that is not fitted is turned by nobody.
+                    mask = 1 << bit[name] if name in bit else 0
+                    on = on | mask if turned else on & ~mask
+                levels |= due[taken].levels
+                taken += 1
+            ons.append(on)
+            sets.append(states.level(levels))
+        self._way = Way(np.array(bounds), np.array(ons, dtype=np.int64), np.array(sets, dtype=np.int64))
 
     def run(self, start: Array) -> Run:
-        """From the state `start`, of inductors and capacitors in the order of the elements, through all events to the end."""
-        x = np.concatenate([start, self.states.drive()])
-        n = len(start)
-        begin, hangs = x, np.eye(self.states.size)[:, :n]
-        bounds = sorted({0.0, self.seconds, *(e.time for e in self.events if 0 < e.time < self.seconds)})
-        due = iter([*self.events, None])
-        event = next(due)
-        for first, last in pairwise(bounds):
-            while event is not None and event.time <= first:
-                self._take(event)
-                event = next(due)
-            x, hangs = self._between(x, hangs, first, last)
-        return Run(self.states, tuple(self.stretches), begin, x, hangs[:n])
+        """From the state `start`, of inductors and capacitors in the order of the elements, through all events to the end. Raises CircuitError."""
+        states, n, room = self.states, len(start), FIRST_ROOM
+        begin = np.concatenate([start, states.drive()])
+        while True:
+            trace = _trace(room, states.size)
+            try:
+                how, end, hangs, _, now = marched(states.plan, states.table, self._way, trace, begin.copy(), np.eye(states.size)[:, :n].copy(), 0)
+            except ArithmeticError:
+                raise states.no_solution() from None
+            if how != FULL:
+                break
+            room *= 2
+            states.widen()
+        count = int(trace.length[0])
+        passed = Trace._make([trace.length, *(column[:count] for column in trace[1:])])
+        if how == CHATTER:
+            turning = {int(bits) for bits in passed.conducting[-20:-1] ^ passed.conducting[-19:]}
+            names = ", ".join(sorted({name for bits in turning for name in states.turned(bits)}))
+            raise CircuitError(f"{names} turn on and off without end near {now:.4g} s")
+        return Run(states, passed, begin, end, hangs[:n])
 
-    def _take(self, event: Event) -> None:
-        on = set(self.on)
-        for name, turned in event.turns.items():
-            (on.add if turned else on.discard)(name)
-        self.on, self.levels = frozenset(on), self.levels | dict(event.levels)
-        self._drives()
 
-    def _state(self, conducting: frozenset[str]) -> State:
-        return self.on, conducting, self._levels
-
-    def _between(self, x: Array, hangs: Array, first: float, last: float) -> tuple[Array, Array]:
-        """From one event to the next, turning diodes on the way."""
-        now, whole = first, last - first
-        before: tuple[Modes, int] | None = None
-        for _ in range(MOST_TURNS):
-            room = self._room(x)
-            state = self._state(self.conducting)
-            self.conducting = self.states.led.get(state, self.conducting)
-            modes = self._settled(x, whole, room)
-            self.states.led[state] = self.conducting
-            if before is not None:
-                hangs = self._jump(*before, modes, x, hangs)
-            amounts = modes.amounts(x)
-            left = last - now
-            crossed = self._until(modes, amounts, whole, left, room)
-            length = left if crossed is None else crossed[0]
-            self.stretches.append(Stretch(now, last if crossed is None else now + length, modes, amounts, self.conducting, self.on, x))
-            step = modes.step(length)
-            x, hangs = step @ x, step @ hangs
-            if crossed is None:
-                return x, hangs
-            now += length
-            x = self._at_none(modes.diodes[crossed[1]], x, room)
-            before = modes, crossed[1]
-            # Who crossed has turned, as a rule: that is tried first.
-            self.conducting ^= {self.states.turning[crossed[1]]}
-        turning = sorted({s.conducting ^ t.conducting for s, t in pairwise(self.stretches[-20:])}, key=len)
-        names = ", ".join(sorted({n for some in turning for n in some}))
-        raise CircuitError(f"{names} turn on and off without end near {now:.4g} s")
-
-    def _at_none(self, row: Array, x: Array, room: float) -> Array:
-        """The state with a diode at none, as it is where it turns: the last digits of the time would leave a current that nothing carries."""
-        n = len(self.states.storing)
-        size, left = float(row[:n] @ row[:n]), float(row @ x)
-        if size == 0.0 or abs(left) > room * ON:
-            return x
-        at_none = x.copy()
-        at_none[:n] -= row[:n] * (left / size)
-        return at_none
-
-    @staticmethod
-    def _jump(before: Modes, diode: int, after: Modes, x: Array, hangs: Array) -> Array:
-        """How a turn of a diode bends what hangs on the beginning: its time hangs on the state as well."""
-        out, into = before.matrix @ x, after.matrix @ x
-        row = before.diodes[diode]
-        rate = float(row @ out)
-        if rate == 0.0:
-            return hangs
-        bent: Array = hangs + np.multiply.outer(into - out, row @ hangs) / rate
-        return bent
-
-    def _wrong(self, modes: Modes, x: Array, seconds: float, room: float) -> list[float]:
-        """By how many volts each diode stands against what it does; zero where it agrees. One that stands at none is looked at a little ahead.
-
-        A current that is interrupted would be gone a little ahead, so for one that is off what stands now comes first. For
-        one that conducts what comes: the last of an inductor's current may still flow the other way, and turns at once.
-        """
-        seen = (modes.now_and_after(AHEAD * seconds) @ x).tolist()
-        count, wrong = len(seen) // 2, []
-        for now, ahead, conducts in zip(seen[:count], seen[count:], modes.conducts, strict=True):
-            # What crosses in the first thousandth of that has as good as crossed.
-            soon = SOON * ahead
-            if conducts:
-                wrong.append(0.0 if now > max(room * ON, -soon) else max(-ahead - room * ON, 0.0))
-            else:
-                wrong.append(max((ahead if -max(room, soon) < now <= room else now) - room, 0.0))
-        return wrong
-
-    def _room(self, x: Array) -> float:
-        """Volts that count as none, by those that drive the circuit and stand on its capacitors."""
-        state: list[float] = x.tolist()
-        return NONE * max(self._driving, *(abs(state[k]) for k in self._capacitors), 0.0)
-
-    def _settled(self, x: Array, seconds: float, room: float) -> Modes:
-        """The state in which conducts what agrees with the voltages and currents that follow from it."""
-        tried: set[frozenset[str]] = set()
-        turning, fewest = self.states.turning, len(self.states.turning) + 1
-        while self.conducting not in tried:
-            tried.add(self.conducting)
-            modes = self.states.modes(self._state(self.conducting))
-            wrong = self._wrong(modes, x, seconds, room)
-            against = [k for k, volts in enumerate(wrong) if volts > 0.0]
-            if not against:
-                return modes
-            if len(against) >= fewest:
-                # All at once did not lead nearer.
-                against = [wrong.index(max(wrong))]
-            else:
-                fewest = len(against)
-            self.conducting ^= {turning[k] for k in against}
-        # One after the other they lead back: all choices are looked at.
-        choices = [frozenset(n for k, n in enumerate(turning) if bits >> k & 1) for bits in range(1 << len(turning))]
-        self.conducting = min(choices, key=lambda c: max(self._wrong(self.states.modes(self._state(c)), x, seconds, room), default=0.0))
-        return self.states.modes(self._state(self.conducting))
-
-    def _until(self, modes: Modes, amounts: NDArray[np.complex128], whole: float, left: float, room: float) -> tuple[float, int] | None:
-        """How long until the first diode turns, and which, in what is `left` of the `whole` time between two events; None where none does."""
-        if not len(modes.diodes):
-            return None
-        looks = modes.looks(whole)
-        count = int(np.searchsorted(looks.times, left))
-        # Of what conducts the sign turned round: above zero it has turned.
-        signs, limits = modes.sides
-        turned: NDArray[np.bool_] = looks.diodes(amounts, count) * signs > limits * (room * ON)
-        passed: NDArray[np.bool_] = np.any(turned, axis=0)
-        k = int(passed.argmax()) if count else 0
-        if count and passed[k]:
-            which, high = turned[:, k], float(looks.times[k])
-        else:
-            k, high = count, left
-            which = modes.diodes_after(amounts, left) * signs[:, 0] > limits[:, 0] * (room * ON)
-            if not which.any():
-                return None
-        low = float(looks.times[k - 1]) if k else 0.0
-        return min((self._crossing(d, modes, amounts, low, high), d) for d in np.flatnonzero(which).tolist())
-
-    @staticmethod
-    def _crossing(diode: int, modes: Modes, amounts: NDArray[np.complex128], low: float, high: float) -> float:
-        if modes.apart:
-            terms = list(zip((modes.diode_shares[diode] * amounts).tolist(), modes.rates, strict=True))
-
-            def q(t: float) -> float:
-                return sum([share * cmath.exp(rate * t) for share, rate in terms], 0j).real
-        else:
-
-            def q(t: float) -> float:
-                return float(modes.diodes_after(amounts, t)[diode])
-
-        try:
-            crossing: float = brentq(q, low, high, xtol=1e-18, rtol=4e-15, full_output=False)
-        except ValueError:
-            # It has left none behind it within what counts as none: there is no crossing in between.
-            return high
-        return crossing
+def _trace(room: int, size: int) -> Trace:
+    """Room for so many stretches."""
+    whole = np.zeros(1, dtype=np.int64), np.zeros(room), np.zeros(room), np.zeros(room, dtype=np.int64), np.zeros(room, dtype=np.int64)
+    return Trace(*whole, np.zeros((room, size)))
 
 
 def march(circuit: Switched, events: Sequence[Event], seconds: float, start: Array | None = None, states: States | None = None) -> Run:

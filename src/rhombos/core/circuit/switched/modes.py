@@ -4,30 +4,23 @@ All that drives it stands in the state as well: a constant one, and sine and cos
 nothing beside it, and in the eigenvectors of M every quantity is a sum of exponentials: exact at any time.
 """
 
+from collections.abc import Mapping
 from dataclasses import dataclass
-from functools import cached_property, lru_cache
+from functools import cached_property
 from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 from scipy.linalg import expm
-from scipy.linalg.lapack import dgeev, dgetrf, dgetri
 
-from rhombos.core.circuit.network import Element, Network, Solved
+from rhombos.core.circuit.compiled import Array, Complex
+from rhombos.core.circuit.network import CircuitError, Element, Network, Solved
 from rhombos.core.circuit.switched.elements import Diode, Switch, Switched
+from rhombos.core.circuit.switched.state_table import Plan, Table
 
-Array = NDArray[np.float64]
-Complex = NDArray[np.complex128]
-
-WORST = 1e11
-"""Condition of the eigenvectors up to which they are used: some five digits are left beyond what is promised."""
-
-ON = 1e-3
-"""Of the volts that count as none across a diode that is off, those across one that conducts: its resistance is small."""
-
-AHEAD = 1e-7
-"""So far ahead, of the time between two events, a choice of conducting diodes must hold; from there on they are looked at."""
-
+FIRST_ROOM, LED = 32, 1024
+"""Of states in a table at first, and of what is remembered of who conducted in the end."""
+MOST_BITS = 60
 WAYS = {" +": 1.0, " -": -1.0}
 """Behind a core's name: which way it is saturated."""
 
@@ -40,36 +33,11 @@ class Places:
     elements: tuple[str, ...]
 
 
-State = tuple[frozenset[str], frozenset[str], tuple[tuple[str, float], ...]]
-"""Switches that are on, what has turned of itself (diodes that conduct, cores that are saturated), and the levels of the sources."""
-
-
-@dataclass(frozen=True)
-class Looks:
-    """When the diodes are looked at in the time between two events, (times,), and what every mode has grown to by then."""
-
-    modes: "Modes"
-    times: Array
-    grown: Array
-    """(real and imaginary parts of modes, times); without modes (times, diodes, states)."""
-
-    def diodes(self, amounts: Complex, count: int) -> Array:
-        """(diodes, count): the volts across each diode less its forward voltage, at the first `count` times."""
-        if not self.modes.apart:
-            return (self.grown[:count] @ amounts.real).T
-        shares = self.modes.diode_shares * amounts
-        volts: Array = np.concatenate((shares.real, -shares.imag), axis=1) @ self.grown[:, :count]
-        return volts
-
-
 @dataclass(frozen=True)
 class Modes:
     """One state: M, its eigenvalues and eigenvectors, and rows that read nodes, branches and diodes from the state.
 
     Of two modes that are each other's conjugate one stands for both, its eigenvector twice: what is read is the real part.
-
-    `diodes`: per diode the voltage across it less its forward voltage, then per core and way its current less that at
-    which it saturates: above zero it turns. `conducts`: by diode, core and way, whether it has turned.
     """
 
     matrix: Array
@@ -78,8 +46,6 @@ class Modes:
     inverse: Complex
     places: Places
     rows: Solved
-    diodes: Array
-    conducts: tuple[bool, ...]
     apart: bool
     """Whether there are as many modes as states. An inductor without resistance on a source has not: its current climbs in a line."""
 
@@ -97,57 +63,6 @@ class Modes:
     def across(self) -> dict[str, Array]:
         """By element the row that reads the volts across it."""
         return dict(zip(self.places.elements, self.rows.across, strict=True))
-
-    @cached_property
-    def diode_shares(self) -> Complex:
-        """(diodes, modes): how each mode shows across each diode."""
-        shares: Complex = self.diodes @ self.vectors
-        return shares
-
-    @cached_property
-    def rates(self) -> list[complex]:
-        """The eigenvalues, as plain numbers."""
-        rates: list[complex] = self.values.tolist()
-        return rates
-
-    @cached_property
-    def sides(self) -> tuple[Array, Array]:
-        """By diode, as columns: −1 where it conducts, and how many times what is none across one that conducts its volts must be beyond none."""
-        on = np.array(self.conducts, dtype=np.bool_)[:, None]
-        return np.where(on, -1.0, 1.0), np.where(on, 1.0, 1 / ON)
-
-    @cached_property
-    def _kept(self) -> dict[tuple[str, float], Any]:
-        return {}
-
-    def looks(self, seconds: float) -> Looks:
-        """When to look at the diodes in so much time between two events: close together at first, then evenly and often enough for the fastest ringing."""
-        found: Looks | None = self._kept.get(("looks", seconds))
-        if found is None:
-            fastest = float(np.abs(self.values.imag).max(initial=0.0))
-            count = min(max(int(16 * fastest * seconds / (2 * np.pi)), 48), 4096)
-            times = _shares(1 << (count - 1).bit_length()) * seconds
-            if self.apart:
-                complexes = np.exp(np.multiply.outer(self.values, times))
-                grown = np.concatenate((complexes.real, complexes.imag))
-            else:
-                grown = np.array([self.diodes @ self.step(t) for t in times.tolist()])
-            found = self._kept["looks", seconds] = Looks(self, times, grown)
-        return found
-
-    def now_and_after(self, seconds: float) -> Array:
-        """(twice the diodes, states): the rows that read the diodes from a state, and those that read what they will be so long after."""
-        found: Array | None = self._kept.get(("after", seconds))
-        if found is None:
-            found = self._kept["after", seconds] = np.concatenate((self.diodes, self.diodes @ self.step(seconds)))
-        return found
-
-    def diodes_after(self, amounts: Complex, seconds: float) -> Array:
-        """(diodes,): the voltage across each diode less its forward voltage, so long after."""
-        if not self.apart:
-            return self.diodes @ (self.step(seconds) @ amounts.real)
-        volts: Array = (self.diode_shares @ (amounts * np.exp(self.values * seconds))).real
-        return volts
 
     def amounts(self, x: Array) -> Complex:
         """How much of every mode a state holds; without modes the state itself."""
@@ -193,89 +108,116 @@ class Modes:
 
 
 class States:
-    """A circuit's states, made when first met and kept."""
+    """A circuit's states, made when first met and kept: the tables that a march reads and writes."""
 
     def __init__(self, circuit: Switched) -> None:
         self.circuit = circuit
         self.storing = [e for e in circuit.elements if e.kind in ("L", "C")]
         self.waves = sorted({s.frequency for s in circuit.sines.values()})
         self.size = len(self.storing) + 2 * len(self.waves) + 1
-        self._made: dict[State, Modes] = {}
-        self.led: dict[State, frozenset[str]] = {}
-        """By a state that was tried first, what conducted in the end: that is tried first the next time."""
-        turning: list[Switch | Diode] = [*circuit.switches, *circuit.diodes]
-        self._network = Network([*circuit.elements, *(Element("R", t.name, t.plus, t.minus, t.off) for t in turning)], circuit.couplings)
-        self._ohms = [e.value for e in circuit.elements if e.kind == "R"]
-        self._waving = np.zeros((self.size, self.size))
-        for k, frequency in enumerate(self.waves):
-            at, omega = len(self.storing) + 2 * k, 2 * np.pi * frequency
-            self._waving[at, at + 1], self._waving[at + 1, at] = omega, -omega
-        self._places = Places(self._network.nodes, tuple(e.name for e in self._network.elements))
-        self._forward = [d.forward for d in circuit.diodes]
-        branch = {name: k for k, name in enumerate(self._places.elements)}
-        self._cores = [(branch[name], sign, core.current) for name, core in circuit.cores.items() for sign in WAYS.values()]
-        self._drives: dict[tuple[tuple[str, float], ...], Array] = {}
         self.turning = (*(d.name for d in circuit.diodes), *(name + way for name in circuit.cores for way in WAYS))
         """What turns of itself: diodes, and every core either way."""
+        if len(circuit.switches) > MOST_BITS or len(self.turning) > MOST_BITS:
+            raise CircuitError(f"{len(circuit.switches)} switches and {len(self.turning)} diodes and cores: at most {MOST_BITS} of each are marched through")
+        turning: list[Switch | Diode] = [*circuit.switches, *circuit.diodes]
+        self._network = Network([*circuit.elements, *(Element("R", t.name, t.plus, t.minus, t.off) for t in turning)], circuit.couplings)
+        self._places = Places(self._network.nodes, tuple(e.name for e in self._network.elements))
+        self._levels: list[Mapping[str, float]] = []
+        self.plan = self._planned()
+        self.table = self._room(FIRST_ROOM)
+        self._made: dict[int, Modes] = {}
+
+    def _planned(self) -> Plan:
+        """The circuit in numbers, before anything drives it."""
+        circuit, network = self.circuit, self._network
+        ohms = [e.value for e in circuit.elements if e.kind == "R"]
+        turning: list[Switch | Diode] = [*circuit.switches, *circuit.diodes]
+        first = np.array([len(ohms), len(ohms) + len(circuit.switches), len(circuit.diodes)], dtype=np.int64)
+        both = np.array([[*ohms, *(t.off for t in turning)], [*ohms, *(t.on for t in turning)]], dtype=float)
+        network.refuse(both[0])
+        waving = np.zeros((self.size, self.size))
+        for k, frequency in enumerate(self.waves):
+            at, omega = len(self.storing) + 2 * k, 2 * np.pi * frequency
+            waving[at, at + 1], waving[at + 1, at] = omega, -omega
+        branch, cores = {name: k for k, name in enumerate(self._places.elements)}, list(circuit.cores.items())
+        full = [{name: core.beyond for k, (name, core) in enumerate(cores) if bits >> k & 1} for bits in range(1 << len(cores))]
+        return Plan(
+            network.net,
+            both,
+            first,
+            np.array([d.forward for d in circuit.diodes], dtype=float),
+            np.array([network.storage(some) for some in full]).reshape(len(full), len(self.storing), len(self.storing)),
+            np.array([branch[name] for name, _ in cores], dtype=np.int64),
+            np.array([core.current for _, core in cores], dtype=float),
+            waving,
+            np.zeros((0, len(network.sources), self.size - len(self.storing))),
+            np.zeros(0),
+        )
+
+    def _room(self, room: int) -> Table:
+        """A table with room for so many states, those that there are in it."""
+        size, rows, turning = self.size, len(self.plan.net.rows), len(self.turning)
+        shapes = ((turning, size), (size,), (size, size), (size, size), (turning, size))
+        against, values, vectors, inverse, shares = (np.zeros((room, *shape), dtype=complex if k else float) for k, shape in enumerate(shapes))
+        keys, led = np.zeros((room, 3), dtype=np.int64), np.zeros((LED, 3), dtype=np.int64)
+        wide = np.zeros((room, size, size)), np.zeros((room, rows, size)), against, values, vectors, inverse, shares
+        return Table(np.zeros(2, dtype=np.int64), keys, np.zeros(room, dtype=np.int64), *wide, led, np.zeros(LED, dtype=np.int64))
+
+    def widen(self) -> None:
+        """Make room for twice as many states."""
+        former, self.table = self.table, self._room(2 * len(self.table.keys))
+        for now, then in zip(self.table, former, strict=True):
+            now[: len(then)] = then
 
     def drive(self) -> Array:
         """What stands in a state beside the circuit's own, at time zero: sine and cosine of every frequency, and one."""
         return np.array([v for _ in self.waves for v in (0.0, 1.0)] + [1.0])
 
-    def modes(self, state: State) -> Modes:
-        """The modes of one state."""
-        if state not in self._made:
-            self._made[state] = self._make(state)
-        return self._made[state]
+    def level(self, levels: Mapping[str, float]) -> int:
+        """The number of a setting of the sources, by name."""
+        if levels in self._levels:
+            return self._levels.index(levels)
+        self._levels.append(dict(levels))
+        driving = max(1.0, *(abs(v) for v in levels.values()), *(s.amplitude for s in self.circuit.sines.values()), 0.0)
+        driven = np.concatenate((self.plan.driven, self._driven(levels)[None]))
+        self.plan = self.plan._replace(driven=driven, driving=np.append(self.plan.driving, driving))
+        return len(self._levels) - 1
 
-    def _make(self, state: State) -> Modes:
-        on, conducting, levels = state
-        circuit, n, size = self.circuit, len(self.storing), self.size
-        diodes = [(d.on, d.forward) if d.name in conducting else (d.off, 0.0) for d in circuit.diodes]
-        ohms = [*self._ohms, *(s.on if s.name in on else s.off for s in circuit.switches), *(r for r, _ in diodes)]
-        drops = np.zeros(len(ohms))
-        drops[len(ohms) - len(diodes) :] = [v for _, v in diodes]
-        full = {name: core.beyond for name, core in circuit.cores.items() if self._full(name, conducting)}
-        solved = self._network.solved(np.array(ohms), drops, full)
-        rows = np.empty((len(solved.rows), size))
-        rows[:, :n] = solved.rows[:, :n]
-        # What hangs on sources hangs on what drives them, and on one.
-        np.matmul(solved.rows[:, n:-1], self._driven(levels), out=rows[:, n:])
-        rows[:, -1] += solved.rows[:, -1]
-        read = Solved(rows, solved.ends)
-        matrix = self._waving.copy()
-        matrix[:n] = read.rates
-        against = np.empty((len(self.turning), size))
-        count = len(circuit.diodes)
-        against[:count] = rows[len(rows) - count :]
-        against[:count, -1] -= self._forward
-        for k, (at, sign, current) in enumerate(self._cores):
-            against[count + k] = sign * read.branches[at]
-            against[count + k, -1] -= current
-        found = _eigen(matrix)
-        values, vectors, inverse = found or (np.zeros(size, dtype=complex), np.eye(size, dtype=complex), np.eye(size, dtype=complex))
-        conducts = tuple(name in conducting for name in self.turning)
-        return Modes(matrix, values, vectors, inverse, self._places, read, against, conducts, found is not None)
-
-    def _driven(self, levels: tuple[tuple[str, float], ...]) -> Array:
+    def _driven(self, level: Mapping[str, float]) -> Array:
         """(sources, what drives): what every source is of sine, cosine and one."""
-        if levels not in self._drives:
-            level, n = dict(levels), len(self.storing)
-            given = np.zeros((len(self._network.sources), self.size - n))
-            for k, source in enumerate(self._network.sources):
-                sine = self.circuit.sines.get(source.name)
-                if sine is None:
-                    given[k, -1] = level[source.name]
-                else:
-                    at = 2 * self.waves.index(sine.frequency)
-                    given[k, at : at + 2] = sine.amplitude * np.cos(sine.phase), sine.amplitude * np.sin(sine.phase)
-            self._drives[levels] = given
-        return self._drives[levels]
+        given = np.zeros(self.plan.driven.shape[1:])
+        for k, source in enumerate(self._network.sources):
+            sine = self.circuit.sines.get(source.name)
+            if sine is None:
+                given[k, -1] = level[source.name]
+            else:
+                at = 2 * self.waves.index(sine.frequency)
+                given[k, at : at + 2] = sine.amplitude * np.cos(sine.phase), sine.amplitude * np.sin(sine.phase)
+        return given
 
-    @staticmethod
-    def _full(name: str, conducting: frozenset[str]) -> bool:
-        """Whether a core is saturated, either way."""
-        return any(name + way in conducting for way in WAYS)
+    def modes(self, slot: int) -> Modes:
+        """The modes of a state that has been met, to be read."""
+        if slot not in self._made:
+            table, m = self.table, int(self.table.modes[slot])
+            rows = Solved(table.rows[slot], self._network.ends)
+            apart = m > 0
+            values, vectors, inverse = table.values[slot, :m], table.vectors[slot, :, :m], table.inverse[slot, :m]
+            if not apart:
+                values, vectors, inverse = np.zeros(self.size, dtype=complex), np.eye(self.size, dtype=complex), np.eye(self.size, dtype=complex)
+            self._made[slot] = Modes(table.matrix[slot], values, vectors, inverse, self._places, rows, apart)
+        return self._made[slot]
+
+    def switched_on(self, slot: int) -> frozenset[str]:
+        """The switches that are on in a state."""
+        return frozenset(s.name for k, s in enumerate(self.circuit.switches) if self.table.keys[slot, 0] >> k & 1)
+
+    def turned(self, conducting: int) -> frozenset[str]:
+        """What has turned of itself, by name."""
+        return frozenset(name for k, name in enumerate(self.turning) if conducting >> k & 1)
+
+    def no_solution(self) -> CircuitError:
+        """What is said where a state has none."""
+        return self._network.no_solution()
 
     def stored(self, x: Array) -> float:
         """The energy of a state, J: what a saturated core takes for more current is less."""
@@ -303,30 +245,3 @@ def _areas(rates: NDArray[Any]) -> Complex:
     small = np.abs(rates) < 1e-9
     areas: Complex = np.where(small, 1 + rates / 2, np.expm1(rates) / np.where(small, 1, rates))
     return areas
-
-
-def _eigen(matrix: Array) -> tuple[Complex, Complex, Complex] | None:
-    """Eigenvalues, eigenvectors and their inverse, of conjugates one; None where they cannot be told apart well enough.
-
-    The inverse is that of the real and imaginary parts side by side: of a pair's two columns the rows are twice the parts of its own.
-    """
-    real, imaginary, _, parts, _ = dgeev(matrix, compute_vl=0)
-    factors, pivots, singular = dgetrf(parts)
-    if singular:
-        return None
-    inverse, singular = dgetri(factors, pivots)
-    # The condition by Frobenius' norm: never less than that by the greatest and least stretch.
-    if singular or not float(np.vdot(parts, parts)) * float(np.vdot(inverse, inverse)) <= WORST**2:
-        return None
-    at = np.flatnonzero(imaginary > 0)
-    vectors, rows = parts.astype(complex), inverse.astype(complex)
-    vectors[:, at] = 2 * (parts[:, at] + 1j * parts[:, at + 1])
-    rows[at] = (inverse[at] - 1j * inverse[at + 1]) / 2
-    one = np.flatnonzero(imaginary >= 0)
-    return real[one] + 1j * imaginary[one], vectors[:, one], rows[one]
-
-
-@lru_cache(maxsize=16)
-def _shares(count: int) -> Array:
-    """When a diode is looked at on the way to the next event, as shares of it: close together at first, then evenly."""
-    return np.unique(np.concatenate([np.geomspace(AHEAD, 0.05, 24), np.linspace(0, 1, count + 1)[1:]]))

@@ -35,17 +35,17 @@ class NotSettled(CircuitError):
         self.run = run
 
 
-def repeat(circuit: Switched, events: Sequence[Event], period: float, start: Array | None = None, warm: int = 2, mirror: Mirror | None = None) -> Run:
-    """One period in steady state. `start` is a guess, improved by `warm` periods as they come. Raises NotSettled.
+def repeat(circuit: Switched | States, events: Sequence[Event], period: float, start: Array | None = None, warm: int = 2, mirror: Mirror | None = None) -> Run:
+    """One period in steady state, of a circuit or the states that are known of it. `start` is a guess, improved by `warm` periods as they come. Raises NotSettled.
 
     The first events are taken as they stand at the end of a period too: what is on at its end is on at its beginning.
     With a `mirror` the state is sought over half a period first; what is found has to repeat itself over the whole one all the same.
     """
-    states = States(circuit)
+    states = circuit if isinstance(circuit, States) else States(circuit)
     x = np.zeros(len(states.storing)) if start is None else np.asarray(start, dtype=float)
 
     def once(seconds: float, some: Sequence[Event]) -> Callable[[Array], Run]:
-        return lambda x: March(states, some, seconds).run(x)
+        return March(states, some, seconds).run
 
     whole = once(period, events)
     if not len(x):
@@ -85,7 +85,7 @@ def _error(run: Run, turned: Array) -> float:
 
 def _sizes(run: Run, n: int) -> Array:
     """What each state becomes on the way."""
-    sizes: Array = np.max([np.abs(s.state[:n]) for s in run.stretches], axis=0)
+    sizes: Array = np.abs(run.trace.states[:, :n]).max(axis=0)
     return sizes
 
 
