@@ -45,6 +45,11 @@ class Page:
             try:
                 element = self.one(css)
                 self.driver.execute_script("arguments[0].scrollIntoView({block: 'center'})", element)
+                # What is still moved by something that comes in above it would be missed.
+                before = element.rect
+                time.sleep(0.05)
+                if element.rect != before:
+                    return False
                 element.click()
             except (ElementClickInterceptedException, WebDriverException):
                 return False
@@ -90,6 +95,7 @@ class Page:
             lambda: self.driver.execute_script("const f=document.querySelector('.frame'); return f && f.dataset.solving==='false' && f.dataset.save==='saved'"),
             "the sheet to be solved and the draft saved",
         )
+        self.until(lambda: not self.driver.find_elements(By.CSS_SELECTOR, "[aria-busy=true]"), "what is fetched to stand")
 
     def edit(self, css: str, text: str) -> None:
         """Type into a field and wait until the edit is solved and saved."""

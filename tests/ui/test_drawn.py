@@ -6,13 +6,13 @@ from tests.ui.drawn import COUNT, EDIT
 
 EDITS = [
     ("/project/1/brief", "load_3.rated_power", "[data-sum='output.rated_active_power']", "{} W", 60),
-    # Two dozen figures of the bridge follow from its sink; each is a row and a number. Its circuit and its traces are eight more.
+    # Two dozen figures of the bridge follow from its sink; each is a row and a number. Its circuit and its traces are eight more, ten where their answers come one by one.
     (
         "/project/1/stages/bridge?figure=bridge.junction_temperature",
         "bridge.pad_resistance",
         "tr[data-figure='bridge.junction_temperature'] td.v",
         "1.{} K/W",
-        62,
+        64,
     ),
 ]
 

@@ -12,6 +12,7 @@ import { useWorkspace } from '../state/workspace'
 import { Exports } from '../ui/Exports'
 import { saveText } from '../ui/save'
 import { Scroll } from '../ui/Scroll'
+import { Awaited, useHeight } from './Awaited'
 import { Drawing, type Opened } from './Drawing'
 import { vcd } from './gates'
 import { ProbePlot, TONES } from './ProbePlot'
@@ -36,6 +37,7 @@ export default memo(function Schematic({ place, select }: SchematicProps) {
   const [own, setOwn] = useState<string[] | null>(null)
   const [chosen, setChosen] = useState('')
   const svg = useRef<SVGSVGElement>(null)
+  const height = useHeight<HTMLElement>('circuit', place.name)
   // Every answer brings them anew; as long as they are the same nothing is probed again.
   const written = drawn.data?.looks[look]?.probes.join(BETWEEN)
   const usual = useMemo(() => written?.split(BETWEEN), [written])
@@ -63,12 +65,12 @@ export default memo(function Schematic({ place, select }: SchematicProps) {
     enabled: reads && !!title,
   })
   if (drawn.error) return <p className="wrong">{drawn.error.message}</p>
-  if (!drawn.data) return null
+  if (!drawn.data) return <Awaited of="circuit" place={place.name} says="Drawing the circuit …" />
   const looked = drawn.data.looks[look]
   const probes = own ?? usual ?? []
   const part = drawn.data.parts.find((p) => p.name === chosen)
   return (
-    <section aria-label="Schematic and probe" data-testid="schematic">
+    <section aria-label="Schematic and probe" data-testid="schematic" ref={height}>
       <h2 className="cap" style={{ marginTop: 16 }}>
         Circuit <span className="filter">a part opens its figures, a node its trace</span>
       </h2>
@@ -152,7 +154,7 @@ const Probe = memo(function Probe({ place, corner, look, probes, drop }: ProbePr
   })
   const before = useBefore(told.isPlaceholderData ? undefined : told.data, asked)
   if (told.error) return <p className="wrong">{told.error.message}</p>
-  if (!told.data) return <p className="quiet">Looking for the state that repeats itself …</p>
+  if (!told.data) return <Awaited of="probe" place={place} says="Looking for the state that repeats itself …" />
   return <Traced place={place} look={look} told={told.data} before={before} probes={probes} drop={drop} />
 })
 
@@ -179,6 +181,7 @@ interface TracedProps {
 const Traced = memo(function Traced({ place, look, told, before, probes, drop }: TracedProps) {
   const [cursors, setCursors] = useState<Cursors>([0.25, 0.75])
   const [zoom, setZoom] = useState(1)
+  const height = useHeight<HTMLDivElement>('probe', place)
   const svg = useRef<SVGSVGElement>(null)
   const view = useMemo(() => viewAround(cursors[0], zoom), [cursors, zoom])
   const move = useCallback((which: 0 | 1, share: number) => {
@@ -192,7 +195,7 @@ const Traced = memo(function Traced({ place, look, told, before, probes, drop }:
       ...traces[0]!.times.map((x) => [x, ...traces.map((t) => valueAt({ t: t.times, v: t.values }, x))].join(',')),
     ].join('\n')
   return (
-    <div data-testid="probe">
+    <div data-testid="probe" ref={height}>
       <h2 className="cap" style={{ marginTop: 16 }}>
         {look}{' '}
         <span className="filter">

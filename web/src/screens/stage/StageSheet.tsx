@@ -3,6 +3,7 @@ import { lazy, Suspense, useCallback, useEffect, useMemo, useState } from 'react
 import { Link, useNavigate, useParams, useSearchParams } from 'react-router'
 import type { LineUp, PlaceMeta } from '../../api'
 import { StagePicture } from '../../pictures/StagePicture'
+import { Awaited } from '../../schematic/Awaited'
 import { checksAt, titleOf, worked, worstFirst } from '../../state/figures'
 import { lettersOn, meantForPage } from '../../state/keys'
 import { unpinned } from '../../state/moves'
@@ -74,7 +75,7 @@ export function Sheet({ here, meta }: { here: PlaceMeta; meta: LineUp }) {
       </section>
       <section className="col" aria-label="Worked figures">
         {here.schematic && (
-          <Suspense fallback={null}>
+          <Suspense fallback={<Awaited of="circuit" place={here.name} says="Drawing the circuit …" />}>
             <Schematic place={here} select={select} />
           </Suspense>
         )}
