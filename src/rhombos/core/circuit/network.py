@@ -17,6 +17,8 @@ import numpy as np
 from rhombos.core.circuit.compiled import Array, Net, solved_rows
 
 GROUND = "0"
+_SOUND: set[tuple[tuple[str, str, str], ...]] = set()
+"""What was joined so, and had one solution: that hangs on no resistance."""
 NONE_OTHER: Mapping[str, float] = MappingProxyType({})
 
 
@@ -97,7 +99,7 @@ class Network:
         base, right, rows = self._drives(fixed, place)
         self.net = Net(base, right, self._joins, of_resistors, of_states, np.array([place[e.name] for e in fixed], dtype=np.int64), holding, rows)
         self._storages: dict[tuple[float, ...], Array] = {}
-        self._sound = False
+        self._shape = tuple((e.kind, e.plus, e.minus) for e in elements)
 
     def _joined(self, elements: Sequence[Element]) -> Array:
         """(elements, nodes): 1 where an element begins, −1 where it ends."""
@@ -139,7 +141,7 @@ class Network:
 
     def refuse(self, resistances: Array) -> None:
         """Raise CircuitError where there is no one solution whatever the resistances, of which these are some."""
-        if self._sound:
+        if self._shape in _SOUND:
             return
         matrix, joins = self.net.base.copy(), self._joins[self.net.ohmic]
         count = len(self.nodes)
@@ -148,7 +150,7 @@ class Network:
         greatest = np.abs(matrix).max(axis=1, keepdims=True)
         if not greatest.all() or np.linalg.matrix_rank(matrix / greatest) < len(matrix):
             raise self.no_solution()
-        self._sound = True
+        _SOUND.add(self._shape)
 
     def no_solution(self) -> CircuitError:
         """What is said of a network that has none, or more than one."""

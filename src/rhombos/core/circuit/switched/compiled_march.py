@@ -18,6 +18,8 @@ MOST_TURNS = 2000
 """So many turns of diodes between two events, and they chatter."""
 WIDER = 0.77
 """Looks lie so much further apart from one to the next, until they are close enough together for the fastest ringing."""
+RECKONED = 16
+"""After so many even looks it is reckoned anew how far apart they may lie."""
 DONE, FULL, CHATTER = 0, 1, 2
 """How a march ended: well, with no room left in what it is given, turning without end."""
 
@@ -161,38 +163,49 @@ def _crossing(table: Table, slot: int, diode: int, x: Array, amounts: Complex, l
 
 
 @compiled
-def _until(table: Table, slot: int, conducting: int, x: Array, amounts: Complex, times: tuple[float, float], room: float) -> tuple[float, int]:
+def _pace(table: Table, slot: int, grown: Complex, whole: float, none: float) -> float:
+    """How far apart looks may lie: often enough for the fastest ringing of which more than `none` volts are left across anything."""
+    fastest = 0.0
+    for j in range(len(grown)):
+        rate = abs(table.values[slot, j].imag)
+        if rate > fastest:
+            for d in range(table.shares.shape[1]):
+                if abs(table.shares[slot, d, j] * grown[j]) > none:
+                    fastest = rate
+                    break
+    return whole / min(max(16 * fastest * whole / (2 * np.pi), 64.0), 4096.0)
+
+
+@compiled
+def _until(table: Table, slot: int, conducting: int, x: Array, held: Complex, times: tuple[float, float], room: float) -> tuple[float, int]:
     """How long until the first diode turns, and which, in what is left of the whole time between two events; below none where none does.
 
-    Looked at close together at first, then evenly and often enough for the fastest ringing.
+    Looked at close together at first, then evenly and often enough for the fastest ringing that is left.
     """
     whole, left = times
-    m, turning = len(amounts), table.against.shape[1]
+    m, turning = len(held), table.against.shape[1]
     if turning == 0:
         return left, -1
-    fastest = 0.0
-    for j in range(m):
-        fastest = max(fastest, abs(table.values[slot, j].imag))
-    apart = whole / min(max(16 * fastest * whole / (2 * np.pi), 64.0), 4096.0)
     low, t = 0.0, AHEAD * whole
-    even = False
+    apart, evenly = _pace(table, slot, held, whole, room * ON), 0
     grown, growth = np.empty(m, dtype=np.complex128), np.empty(m, dtype=np.complex128)
     while True:
         last = t >= left
         if last:
             t = left
-        if even and not last:
-            grown *= growth
+        if evenly > 0 and not last:
+            for j in range(m):
+                grown[j] *= growth[j]
         else:
             for j in range(m):
-                grown[j] = amounts[j] * np.exp(table.values[slot, j] * t)
+                grown[j] = held[j] * np.exp(table.values[slot, j] * t)
         volts = after(table, slot, x, grown, t)
         first, which = np.inf, -1
         for d in range(turning):
             # Of what conducts the sign turned round: above zero it has turned.
             turned = volts[d] < -room * ON if conducting >> d & 1 else volts[d] > room
             if turned:
-                crossing = _crossing(table, slot, d, x, amounts, low, t)
+                crossing = _crossing(table, slot, d, x, held, low, t)
                 if crossing < first:
                     first, which = crossing, d
         if which >= 0:
@@ -200,11 +213,15 @@ def _until(table: Table, slot: int, conducting: int, x: Array, amounts: Complex,
         if last:
             return left, -1
         low = t
-        if not even and WIDER * t >= apart:
-            even = True
-            for j in range(m):
-                growth[j] = np.exp(table.values[slot, j] * apart)
-        t += apart if even else WIDER * t
+        if evenly > 0 or WIDER * t >= apart:
+            if evenly % RECKONED == 0:
+                apart = _pace(table, slot, grown, whole, room * ON)
+                for j in range(m):
+                    growth[j] = np.exp(table.values[slot, j] * apart)
+            evenly += 1
+            t += apart
+        else:
+            t += WIDER * t
 
 
 @compiled
