@@ -33,8 +33,6 @@ RELEASES = 1
 YOUNG_TO = 9
 """Up to this pass a runaway at a corner that lasts begins the age of a single sheet's decisions anew; later it is the verdict.
 Of many sheets together none may wait for another."""
-DEEPEST = 2
-"""How often the sag of a start is taken at most (`sags`), before it counts as one without an operation."""
 ROUGH = (1e-3, 1e-4, 1e-7)
 
 
@@ -49,8 +47,6 @@ class Run(Inner):
         self.near, self.passing = near, passing
         self.bare = False
         """Whether nothing stands in for a start without an operation."""
-        self.sag = 1
-        """How often the sag of what stands in is taken."""
         self.lent = np.zeros(1, dtype=bool)
         """The corners, starts without an operation, at which the state that they begin from stands in."""
 
@@ -128,13 +124,11 @@ class Run(Inner):
         is let go; where something is held even so, the first one is let go as well.
         """
         first = self._calm()
-        while self.lent.any():
-            # What was decided by what stood in may have an operation of its own; if not, a start sags further than it did.
-            self.sag += 1
+        if self.lent.any():
+            # What was decided by what stood in may have an operation of its own.
             self._settle_loops(ROUGH[-1])
-            if self.lent.any() and self.sag > DEEPEST:
-                break
-            first = self._calm()
+            if not self.lent.any():
+                first = self._calm()
         if self.passing or self._rests_freely(first) or not self._stands():
             return [first]
         self._settle_loops(ROUGH[-1])
@@ -356,7 +350,7 @@ class Run(Inner):
         if self.bare or self.settling or not lent.any():
             self.values.put_starts(loop, left)
             return
-        sags = np.array([self.wiring.nodes[t].figure.sags ** self.sag for t in loop.item.tears]).reshape(-1, *[1] * gone.ndim)
+        sags = np.array([self.wiring.nodes[t].figure.sags for t in loop.item.tears]).reshape(-1, *[1] * gone.ndim)
         left = np.where(lent, sags * left[..., self.corners.before], left)
         self.lent = self.lent | lent
         self.values.put_starts(loop, left)

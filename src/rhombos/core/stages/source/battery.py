@@ -145,7 +145,7 @@ def source_resistance(pack_resistance, source_level, line_resistance):
     unit="V",
     symbol=r"V_t",
     start=25.0,
-    sags=0.9,
+    sags=0.85,
     source=TEXTBOOK,
     title="Voltage at the converter",
     tex=r"\begin{gathered}\begin{cases}\max(V_1,V_2)&{source_level}+{surge}<1\\V_1&\text{else}\end{cases}\\V_1=\tfrac{1}{2}\left({open_circuit_voltage}+\sqrt{{open_circuit_voltage}^2-4\,{output_power}\,{source_resistance}}\right)\\"
