@@ -124,10 +124,11 @@ class Run(Inner):
         is let go; where something is held even so, the first one is let go as well.
         """
         first = self._calm()
-        if self.lent.any():
+        lent = self.lent.any(axis=-1)
+        if lent.any():
             # What was decided by what stood in may have an operation of its own.
             self._settle_loops(ROUGH[-1])
-            if not self.lent.any():
+            if (lent & ~self.lent.any(axis=-1)).any():
                 first = self._calm()
         if self.passing or self._rests_freely(first) or not self._stands():
             return [first]
