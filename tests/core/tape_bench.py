@@ -10,7 +10,7 @@ from rhombos.core.graph.engine.bounds import check
 from rhombos.core.graph.engine.machine import MACHINE
 from rhombos.core.graph.engine.tape import Writer, program_of
 from rhombos.core.graph.engine.template import template
-from rhombos.core.graph.engine.told import FREE, NOT
+from rhombos.core.graph.engine.told import CONTEXT_ITERATING, CONTEXT_WEIGH, FREE, NOT, context_of
 
 CORNERS = len(STANDARD.ids)
 ACROSS = -(-CORNERS // LANES)
@@ -59,7 +59,7 @@ class Bench:
         words = writer.write(self.of, places, beside if decided else self.out, wide=wide, flag=0)
         program = program_of([*words, *([writer.decide(self.out, beside, 0, side, self.course)] if decided else [])])
         writer.settle([program])
-        check(program, len(self.block), writer.vectors, 1)
+        check(program, len(self.block), writer.vectors, 1, self.across)
         return program, writer.bench(LANES)
 
     def _run(self, program: Any, bench: Any, iterating: bool, weigh: int) -> None:
@@ -67,6 +67,7 @@ class Bench:
         if self.across:
             spare = (0, ACROSS * LANES - CORNERS)
             lasting, before = np.pad(STANDARD.lasting.astype(float), spare, mode="edge"), np.pad(before, spare, mode="edge")
-        addresses = [a.ctypes.data for a in (lasting, before, self.flags)]
-        words = np.array([iterating, *addresses, weigh, self.changed.ctypes.data, bench.ctypes.data], dtype=np.int64)
+        addresses = [a.ctypes.data for a in (lasting, before, self.flags, bench)]
+        words = context_of(*addresses, changed=self.changed.ctypes.data, across=self.across)
+        words[CONTEXT_ITERATING], words[CONTEXT_WEIGH] = iterating, weigh
         MACHINE.run(self.block.ctypes.data, program.ctypes.data, len(program), words.ctypes.data, 1, len(self.block))

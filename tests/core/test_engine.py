@@ -10,6 +10,7 @@ from hypothesis import assume, given
 from hypothesis import strategies as st
 
 from rhombos.core.formulas.expression import TraceError, trace
+from rhombos.core.formulas.functions import dowell
 from rhombos.core.formulas.numeric import before_surge, bounded, highest, highest_lasting, known, lowest, nearest_in, next_of, seen, up, up_to_step
 from rhombos.core.graph.corners import STANDARD
 from rhombos.core.graph.engine.arithmetic import LANES
@@ -17,7 +18,7 @@ from rhombos.core.graph.engine.bounds import BoundsError, check
 from rhombos.core.graph.engine.machine import MACHINE
 from rhombos.core.graph.engine.tape import Records, Writer, program_of
 from rhombos.core.graph.engine.template import CODE, WORDS, template
-from rhombos.core.graph.engine.told import COMPARE, DOWN, FREE, NOT, SAFE_SIDE, TURNED, UP
+from rhombos.core.graph.engine.told import COMPARE, DOWN, FREE, NOT, SAFE_SIDE, TURNED, UP, context_of
 from tests.core.tape_bench import Bench
 
 CORNERS = len(STANDARD.ids)
@@ -42,6 +43,10 @@ OPERATIONS = {
     "rounding": lambda x, y: np.floor(x / 7) + np.ceil(y / 7) + np.round(x / 5) + up(y) + up_to_step(x, 5.0),
     "limits": lambda x, y: np.clip(x, -100.0, y),
     "table": lambda x, y: np.interp(x, [-1e5, 0.0, 10.0, 1e5], [3.0, -1.0, 4.0, 4.5]) + 0 * y,
+    "two at once": lambda x, y: (
+        (x + y) * 3 - (x - 2) / (y * 7) + (4 - x * y) + (5 - (y + 1)) / (x / 3) + 6 / (x - y) + 8 / (x / y) + (9 - (x / y)) + (1 - (x - y))
+    ),
+    "skin effect": lambda x, y: dowell(np.abs(x) / 1e4, 1 + np.abs(y) / 1e5),
     "sizes": lambda x, y: next_of([1.0, 10.0, 1e3, 1e5], x) + 0 * y,
 }
 
@@ -204,7 +209,7 @@ def test_room_used_again_never_holds_two_things_at_once(sizes, data):
     writer.settle([program])
     check(program, 3, writer.vectors, 1)
     bench = writer.bench(LANES)
-    context = np.array([0, 0, 0, 0, 0, 0, bench.ctypes.data], dtype=np.int64)
+    context = context_of(0, 0, 0, bench.ctypes.data)
     MACHINE.run(block.ctypes.data, program.ctypes.data, len(program), context.ctypes.data, 1, 3)
     np.testing.assert_array_equal(block[: 3 if sizes[-1] > 1 else 1, 0], np.broadcast_to(expected[-1], 3 if sizes[-1] > 1 else 1))
     assert program.reshape(-1, WORDS)[:, 1].max() <= 0, "all but the last lies on the bench"

@@ -14,10 +14,10 @@ from rhombos.core.graph.declare import Figure, Stage
 from rhombos.core.graph.errors import DeclarationError, InputError, SolveError, WiringError
 from rhombos.core.graph.inputs import Inputs, PartChoice
 from rhombos.core.graph.model import Model
+from rhombos.core.graph.passes import MOST_PASSES
 from rhombos.core.graph.picking import judge_of, runners_up
 from rhombos.core.graph.places import LineUp, Place
 from rhombos.core.graph.seek import goal_seek, sensitivity
-from rhombos.core.graph.solve import MOST_PASSES
 from rhombos.core.graph.sweep import sweep
 from rhombos.core.graph.why import why
 from rhombos.core.graph.wiring import Wiring

@@ -84,7 +84,7 @@ class Model:
 
     def _operates(self, sheet: Sheet) -> bool:
         """Whether every loop has an operation at all corners that last (or the sheet is of many variants, which are left as they are)."""
-        return sheet.values.variants is not None or sheet.values.operates(sheet.corners.lasts)
+        return sheet.values.variants is not None or bool(sheet.values.operates(sheet.corners.lasts).all())
 
     def build_of(self, sheet: Sheet) -> Build:
         """The build of a sheet, to be held for a curve, a tolerance study or a bench prediction."""

@@ -51,3 +51,23 @@ class PickState:
         mask = these[0] if these.size == 1 else these
         pairs = ((self.chosen, other.chosen), (self.fits, other.fits), (self.rejected, other.rejected), (self.course, other.course))
         return PickState(*(np.where(mask, a, b) for a, b in pairs))
+
+    def among(self, places: NDArray[np.intp]) -> "PickState":
+        """The same, of the variants at `places` of their last axis; what is one for all stays so."""
+        return PickState(*(a[..., places] if many else a for a, many in self._parts()))
+
+    def put_in(self, whole: "PickState | None", places: NDArray[np.intp], variants: int) -> "PickState":
+        """What is decided of `variants` in all, where those at `places` are as here; `whole` is what is known of the others."""
+        out = []
+        for k, (a, many) in enumerate(self._parts()):
+            own = a if many else a[..., None]
+            shape = (*own.shape[:-1], variants)
+            of_all = np.zeros(shape, dtype=a.dtype) if whole is None else np.broadcast_to(whole._parts()[k][0], shape).copy()
+            of_all[..., places] = own
+            out.append(of_all)
+        return PickState(*out)
+
+    def _parts(self) -> list[tuple[NDArray[Any], bool]]:
+        """The four, and whether each has one for every variant."""
+        axes = (self.chosen, 1), (self.fits, 1), (self.rejected, 2), (self.course, 1)
+        return [(np.asarray(a), np.ndim(a) >= count) for a, count in axes]

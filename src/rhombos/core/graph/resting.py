@@ -30,7 +30,10 @@ class Rest:
     that of the decisions and picks which would be others if nothing were remembered.
     """
 
-    numbers: Kept
+    members: NDArray[np.intp]
+    """The variants that have come to rest here."""
+    numbers: Kept | None
+    """None as long as all still stands as it came to rest."""
     picks: Mapping[int, PickState]
     alternating: tuple[int, ...]
     held: NDArray[np.int64] = field(default_factory=_none)

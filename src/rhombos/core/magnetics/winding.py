@@ -4,25 +4,13 @@ from typing import Any
 
 import numpy as np
 
+from rhombos.core.formulas.functions import dowell
+
 HARMONICS = 32
 
 
 def _bare(x: Any) -> Any:
     return getattr(x, "magnitude", x)
-
-
-def dowell(xi: Any, layers: Any) -> Any:
-    """Resistance factor F of `layers` layers whose equivalent thickness is `xi` skin depths [Dow].
-
-    F = ξ·[(sinh 2ξ + sin 2ξ)/(cosh 2ξ − cos 2ξ) + (2(m² − 1)/3)·(sinh ξ − sin ξ)/(cosh ξ + cos ξ)], 1 for ξ → 0.
-    """
-    x = np.minimum(_bare(xi), 300.0)
-    m = _bare(layers)
-    # From one exponential: a thin layer's last digits count for nothing beside its 1.
-    e, s, c = np.exp(x), np.sin(x), np.cos(x)
-    sh, ch = (e - 1 / e) / 2, (e + 1 / e) / 2
-    # With double angles: sinh 2ξ = 2·sh·ch, cosh 2ξ − cos 2ξ = 2·(sh² + s²).
-    return x * ((sh * ch + s * c) / (sh * sh + s * s) + 2 * (m * m - 1) / 3 * (sh - s) / (ch + c))
 
 
 def pulse_factor(xi: Any, layers: Any, duty: Any, edge: Any, alternating: Any) -> Any:

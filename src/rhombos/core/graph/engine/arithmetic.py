@@ -5,6 +5,9 @@ from typing import Any
 
 from llvmlite import binding, ir
 
+from rhombos.core.formulas.expression import Expr, trace
+from rhombos.core.formulas.functions import FUNCTIONS
+from rhombos.core.graph.engine.pairs import PAIRS
 from rhombos.core.graph.engine.told import CONTEXT_ITERATING, ITERATING, SETTLED
 
 WIDE = bool(binding.get_host_cpu_features().get("avx512f", False))
@@ -54,6 +57,10 @@ BINARY = ("add", "sub", "mul", "div", "pow", "atan2", "max", "min", "fmax", "fmi
 
 def operands_of(name: str) -> int:
     """How many operands an operation has that works on numbers one by one."""
+    if name in FUNCTIONS:
+        return FUNCTIONS[name][1]
+    if name in PAIRS:
+        return 3
     return {"select": 3, "iterating": 0, "trying": 0, **dict.fromkeys(BINARY, 2)}.get(name, 1)
 
 
@@ -72,6 +79,11 @@ class Arithmetic:
             return self._truth(b.fcmp_ordered(COMPARED[name], *args))
         if name in INTRINSICS or name == "pow":
             return self.intrinsic(INTRINSICS.get(name, name), args)
+        if name in PAIRS:
+            inner, outer, first = PAIRS[name]
+            return self.value(outer, [self.value(inner, args[:2]), args[2]] if first else [args[0], self.value(inner, args[1:])])
+        if name in FUNCTIONS:
+            return self._function(name, args)
         if name in LIBRARY:
             return self._lanewise(name, args)
         if name in ("fmax", "fmin"):
@@ -81,6 +93,22 @@ class Arithmetic:
             chosen = b.select(b.fcmp_ordered(">" if name == "max" else "<", *args), *args)
             return b.select(b.fcmp_unordered("uno", args[0], args[0]), args[0], chosen)
         return self._other(name, args)
+
+    def _function(self, name: str, args: list[Any]) -> Any:
+        """A function of physics, as its formula says: the same operations in the same order."""
+        formula, count = FUNCTIONS[name]
+        found: dict[int, Any] = {}
+
+        def worked_out(e: Expr) -> Any:
+            if e.op == "parameter":
+                return args[int(e.number)]
+            if e.op == "constant":
+                return splat(e.number)
+            if id(e) not in found:
+                found[id(e)] = self.value(e.op, [worked_out(a) for a in e.args])
+            return found[id(e)]
+
+        return worked_out(trace(formula, count).result)
 
     def _other(self, name: str, args: list[Any]) -> Any:
         b = self.b

@@ -12,6 +12,7 @@ from rhombos.core.formulas.numeric import Values, lowest
 from rhombos.core.graph.cones import Cone
 from rhombos.core.graph.engine.arithmetic import LANES
 from rhombos.core.graph.engine.bounds import check
+from rhombos.core.graph.engine.judged import Judged
 from rhombos.core.graph.engine.judging import (
     CALL_ASKED,
     CALL_BEFORE,
@@ -39,9 +40,8 @@ from rhombos.core.graph.engine.machine import MACHINE
 from rhombos.core.graph.engine.room import aligned
 from rhombos.core.graph.engine.tape import Loop, Place, Records, Writer, program_of
 from rhombos.core.graph.engine.template import Template, template
-from rhombos.core.graph.engine.told import TURNED
 from rhombos.core.graph.nodes import WiredNeed, WiredPick
-from rhombos.core.graph.picked import FITS, PickState, ratio
+from rhombos.core.graph.picked import FITS, ratio
 from rhombos.core.graph.plan import Plan
 from rhombos.core.parts.table import Candidates
 
@@ -221,7 +221,7 @@ def _asked(needs: Sequence[WiredNeed]) -> list[int]:
 class Seat:
     """Room for judging a pick, for one solve at a time: a block of candidates, their margins, and the call with what never changes in it; `judged` is what becomes of a single sheet."""
 
-    def __init__(self, contest: Contest, judged: "Judged") -> None:
+    def __init__(self, contest: Contest, judged: Judged) -> None:
         self.contest = contest
         self._kept = (aligned(contest.vectors, LANES), aligned(contest.blocks, LANES), aligned(contest.blocks, LANES), contest.writer.bench(LANES))
         room, margins, scores, self.bench = (int(a.ctypes.data) for a in self._kept)
@@ -240,7 +240,7 @@ class Seat:
         """A single sheet is judged from now on."""
         self._to_judge(self.judged, context, pinned)
 
-    def _to_judge(self, state: "Judged", context: int, pinned: int | None) -> None:
+    def _to_judge(self, state: Judged, context: int, pinned: int | None) -> None:
         # A pinned candidate is alone with those of its block.
         block, lane = divmod(pinned, LANES) if pinned is not None else (0, -1)
         call = self.call
@@ -250,7 +250,7 @@ class Seat:
         call[CALL_PINNED : CALL_CONTEXT + 1] = lane, context
         call[CALL_COURSE] = state.course_address
 
-    def judge(self, inputs: Values, former: Values, state: "Judged", how: tuple[bool, int, int | None], context: int) -> None:
+    def judge(self, inputs: Values, former: Values, state: Judged, how: tuple[bool, int, int | None], context: int) -> None:
         """Decide for every row of `inputs`, (variants, inputs), where it is not as in `former`; changes `state`, and `former` to what has been asked.
 
         `how` is: whether `former` has been asked, what is to be remembered, the candidate that is pinned.
@@ -262,74 +262,6 @@ class Seat:
         MACHINE.judge(self.address, len(state.chosen))
         if pinned is not None:
             state.chosen[:] = pinned
-
-
-class Judged:
-    """What has been decided of one pick: the candidate of every variant, whether it fits, which are rejected, and which way the choice went."""
-
-    def __init__(self, chosen: NDArray[np.int64], fits: NDArray[np.bool_], course: NDArray[np.int64], rejected: NDArray[np.bool_]) -> None:
-        self.chosen, self.fits, self.rejected = chosen, fits, rejected
-        self.course = course
-        """Which way along the prices the choice went last (±1), times one more than the times it has turned."""
-        *self.addresses, self.course_address = [int(a.ctypes.data) for a in (rejected, chosen, fits, course)]
-
-    def state(self, *, single: bool) -> PickState:
-        """What was decided, for good."""
-        chosen, fits = (self.chosen[0], self.fits[0]) if single else (self.chosen.copy(), self.fits.copy())
-        return PickState(chosen, fits, self.rejected.copy(), self.course.copy())
-
-
-class Judgements:
-    """What has been decided of all picks of a layout, side by side, so that it is kept, compared and forgotten at once."""
-
-    def __init__(self, variants: int, contests: Mapping[int, Contest]) -> None:
-        room = [contest.blocks * LANES for contest in contests.values()]
-        self.chosen, self.course = (np.zeros((len(contests), variants), dtype=np.int64) for _ in range(2))
-        self.fits = np.zeros((len(contests), variants), dtype=np.bool_)
-        self.rejected = np.zeros(variants * sum(room), dtype=np.bool_)
-        parts = np.split(self.rejected, variants * np.cumsum(room)[:-1]) if room else []
-        rows = zip(contests, self.chosen, self.fits, self.course, parts, strict=True)
-        self.of = {i: Judged(chosen, fits, course, part.reshape(variants, -1)) for i, chosen, fits, course, part in rows}
-
-    @property
-    def remembered(self) -> tuple[NDArray[Any], ...]:
-        """All that is remembered, to be kept or put back: the choice, whether it fits, its course, who is rejected."""
-        return self.chosen, self.fits, self.course, self.rejected
-
-    @property
-    def doubtful(self) -> list[int]:
-        """The picks whose choice hangs on what is remembered: it has turned back more than once, and something cheaper is out, or nothing fits."""
-        turned: NDArray[np.bool_] = np.any(np.abs(self.course) > 1 + TURNED, axis=-1)
-        return [i for (i, judged), back in zip(self.of.items(), turned, strict=True) if back and self._hangs(judged)]
-
-    def _hangs(self, judged: Judged) -> bool:
-        cheaper = np.arange(judged.rejected.shape[-1]) < judged.chosen[:, None]
-        return bool((judged.rejected & cheaper).any()) or not judged.fits.all()
-
-    def forget(self) -> None:
-        """Nobody is rejected any more; the choices stand until they are judged anew."""
-        self.rejected.fill(False)
-        self.course.fill(0)
-
-    def clear(self) -> None:
-        """Nothing is decided."""
-        self.forget()
-        self.chosen.fill(0)
-        self.fits.fill(False)
-
-    def put_back(self, kept: tuple[NDArray[Any], ...], where: NDArray[np.bool_]) -> None:
-        """Let the variants `where` stand as they stood when all was `kept`."""
-        if where.all():
-            for now, stood in zip(self.remembered, kept, strict=True):
-                np.copyto(now, stood)
-            return
-        for now, stood in zip(self.remembered[:3], kept, strict=False):
-            np.copyto(now, stood, where=where)
-        first = 0
-        for judged in self.of.values():
-            part = kept[3][first : first + judged.rejected.size].reshape(judged.rejected.shape)
-            np.copyto(judged.rejected, part, where=where[:, None])
-            first += judged.rejected.size
 
 
 def contests(on: Ground, picks: Mapping[int, tuple[WiredPick, Candidates]], former: Mapping[int, Contest]) -> dict[int, Contest]:

@@ -1,13 +1,15 @@
 """Where one solve works: room that the next one uses again, and the steps of a whole pass as the machine takes them."""
 
+from collections.abc import Mapping
 from typing import TYPE_CHECKING
 
 import numpy as np
 from numpy.typing import NDArray
 
 from rhombos.core.graph.engine.arithmetic import LANES
-from rhombos.core.graph.engine.contest import Contest, Judgements, Seat
+from rhombos.core.graph.engine.contest import Contest, Seat
 from rhombos.core.graph.engine.iteration import CALL_NOWHERE, CALL_PASSES, scratch_vectors
+from rhombos.core.graph.engine.judged import Judged, Judgements
 from rhombos.core.graph.engine.passing import (
     LEFT,
     PICK,
@@ -15,7 +17,10 @@ from rhombos.core.graph.engine.passing import (
     STEP_ADDRESS,
     STEP_ASKED,
     STEP_BENCH,
+    STEP_CHOSEN,
+    STEP_COURSE,
     STEP_COURSES,
+    STEP_FITS,
     STEP_FORMER,
     STEP_GIVEN,
     STEP_HELD,
@@ -24,6 +29,8 @@ from rhombos.core.graph.engine.passing import (
     STEP_NODE,
     STEP_NUMBERS,
     STEP_PINNED,
+    STEP_REJECTED,
+    STEP_ROOM,
     STEP_ROWS,
     STEP_SHOWN,
     STEP_TABLE,
@@ -31,7 +38,7 @@ from rhombos.core.graph.engine.passing import (
 )
 from rhombos.core.graph.engine.room import aligned
 from rhombos.core.graph.engine.steps import LoopSteps, Program, Step
-from rhombos.core.graph.engine.told import CONTEXT_ITERATING, NOT, TRIAL
+from rhombos.core.graph.engine.told import CONTEXT_ITERATING, TRIAL, context_of
 
 if TYPE_CHECKING:
     from rhombos.core.graph.engine.layout import Layout
@@ -48,9 +55,10 @@ class Desk:
         self.how = np.zeros(2, dtype=np.int64)
         self.how_address = int(self.how.ctypes.data)
         """How a pass is made (see `passing`)."""
-        self.judgements = Judgements(1, layout.contests)
+        self.judgements = Judgements(None, layout.rooms)
         """What is decided of the picks of a single sheet."""
         self._seats: dict[int, Seat] = {}
+        self._written: dict[int, Written] = {}
         self._rounds: dict[int, Round] = {}
         self._settling: dict[int, Settling] = {}
         self._contexts: Contexts | None = None
@@ -91,11 +99,25 @@ class Desk:
         for made in self._rounds.values():
             made.forget()
 
+    def round_of_many(self, steps: tuple[Step, ...], judgements: Judgements, context: int, pinned: dict[int, int]) -> "Round":
+        """The steps of a pass of many variants as the machine takes them; for as long as nobody else works at this desk."""
+        for contest in self.layout.contests.values():
+            self.seat(contest).begin(context, pinned.get(contest.pick))
+        made = Round(self._write(steps, LANES), judgements)
+        made.begin(pinned)
+        return made
+
+    def _write(self, steps: tuple[Step, ...], at_once: int) -> "Written":
+        key = id(steps)  # the layout keeps them for as long as it has desks
+        if key not in self._written:
+            self._written[key] = Written(steps, self, at_once)
+        return self._written[key]
+
     def round(self, steps: tuple[Step, ...], pinned: dict[int, int]) -> "Round":
         """The steps of a pass of a single sheet as the machine takes them."""
         key = id(steps)  # the layout keeps them for as long as it has desks
         if key not in self._rounds:
-            self._rounds[key] = Round(steps, self)
+            self._rounds[key] = Round(self._write(steps, 1))
             self._rounds[key].begin(pinned)
         return self._rounds[key]
 
@@ -105,9 +127,10 @@ class Contexts:
 
     def __init__(self, told: tuple[NDArray[np.generic], ...], desk: Desk) -> None:
         self.told = told
-        lasting, before, *in_rows = (a.ctypes.data for a in told)
-        own, rows = [lasting, before, desk.flags.ctypes.data], [*in_rows, desk.flags.ctypes.data]
-        self.sheet, self.trial = (np.array([0, *a, NOT, desk.changed.ctypes.data, desk.bench.ctypes.data], dtype=np.int64) for a in (own, rows))
+        lasting, before, lasting_row, before_row = (int(a.ctypes.data) for a in told)
+        flags, changed, bench = (int(a.ctypes.data) for a in (desk.flags, desk.changed, desk.bench))
+        self.sheet = context_of(lasting, before, flags, bench, changed=changed, across=desk.layout.across)
+        self.trial = context_of(lasting_row, before_row, flags, bench, changed=changed)
         self.trial[CONTEXT_ITERATING] = TRIAL
         self.addresses = int(self.sheet.ctypes.data), int(self.trial.ctypes.data)
 
@@ -142,21 +165,53 @@ class Settling:
         return found
 
 
-class Round:
-    """Steps written down for the machine."""
+class Written:
+    """Steps written down for the machine, but for what is each round's own; at a desk, where so many variants of a block are looked at."""
 
-    def __init__(self, steps: tuple[Step, ...], desk: Desk) -> None:
+    def __init__(self, steps: tuple[Step, ...], desk: Desk, at_once: int) -> None:
         self.words = np.zeros((len(steps), STEP_WORDS), dtype=np.int64)
-        self.address = int(self.words.ctypes.data)
-        self._picks: dict[int, int] = {}
+        self.picks: dict[int, int] = {}
+        """By pick which step it is."""
+        self.inputs: dict[int, int] = {}
         self._kept: list[NDArray[np.generic]] = []
         for k, step in enumerate(steps):
             if isinstance(step, Program):
                 self.words[k, [STEP_KIND, STEP_ADDRESS, STEP_LENGTH]] = RUN, step.address, step.length
             elif step in desk.layout.contests:
-                self._pick(k, step, desk)
+                self._pick(k, step, desk, at_once)
             else:
                 self.words[k, STEP_KIND] = LEFT
+
+    def _pick(self, k: int, node: int, desk: Desk, at_once: int) -> None:
+        contest = desk.layout.contests[node]
+        seat = desk.seat(contest)
+        rows, table = desk.layout.published[node]
+        numbers, given = contest.numbers.astype(np.int64), np.zeros((at_once, contest.inputs))
+        rows, courses = rows.astype(np.int64), contest.courses.astype(np.int64)
+        self._kept += [numbers, given, rows, table, courses]
+        self.picks[node], self.inputs[node] = k, contest.inputs
+        words = self.words[k]
+        words[STEP_KIND], words[STEP_ADDRESS], words[STEP_LENGTH] = PICK, seat.address, contest.inputs
+        words[STEP_HELD], words[STEP_BENCH], words[STEP_SHOWN], words[STEP_NODE] = contest.held, seat.bench, len(rows), node
+        for at, array in ((STEP_NUMBERS, numbers), (STEP_GIVEN, given), (STEP_ROWS, rows), (STEP_TABLE, table), (STEP_COURSES, courses)):
+            words[at] = array.ctypes.data
+
+
+class Round:
+    """The steps of a pass as one solve takes them: of a single sheet, or of many variants, whose `judgements` they are then."""
+
+    def __init__(self, written: Written, judgements: Judgements | None = None) -> None:
+        self.words = written.words.copy()
+        self.address = int(self.words.ctypes.data)
+        self._written = written
+        self._picks = written.picks
+        lanes = 1 if judgements is None else judgements.lanes
+        self.former = {node: np.zeros((lanes, inputs)) for node, inputs in written.inputs.items()}
+        """By pick its inputs of the last time, (variants, inputs)."""
+        for node, k in self._picks.items():
+            self.words[k, STEP_FORMER] = self.former[node].ctypes.data
+            if judgements is not None:
+                self._of_many(self.words[k], judgements.of[node])
 
     def begin(self, pinned: dict[int, int]) -> None:
         """No pick has been asked yet."""
@@ -168,16 +223,20 @@ class Round:
         """Every pick is asked anew."""
         self.words[:, STEP_ASKED] = 0
 
-    def _pick(self, k: int, node: int, desk: Desk) -> None:
-        contest = desk.layout.contests[node]
-        seat = desk.seat(contest)
-        rows, table = desk.layout.published[node]
-        numbers, given, former = contest.numbers.astype(np.int64), np.zeros(contest.inputs), np.zeros(contest.inputs)
-        rows, courses = rows.astype(np.int64), contest.courses.astype(np.int64)
-        self._kept += [numbers, given, former, rows, table, courses]
-        self._picks[node] = k
-        words = self.words[k]
-        words[STEP_KIND], words[STEP_ADDRESS], words[STEP_LENGTH] = PICK, seat.address, contest.inputs
-        words[STEP_HELD], words[STEP_BENCH], words[STEP_SHOWN], words[STEP_NODE] = contest.held, seat.bench, len(rows), node
-        for at, array in ((STEP_NUMBERS, numbers), (STEP_GIVEN, given), (STEP_FORMER, former), (STEP_ROWS, rows), (STEP_TABLE, table), (STEP_COURSES, courses)):
-            words[at] = array.ctypes.data
+    @property
+    def asked(self) -> dict[int, NDArray[np.float64]]:
+        """By pick, where it was asked, its inputs of the last time."""
+        return {node: self.former[node] for node, k in self._picks.items() if self.words[k, STEP_ASKED]}
+
+    def ask(self, former: Mapping[int, NDArray[np.float64]]) -> dict[int, NDArray[np.float64]]:
+        """These picks have been asked with these inputs, (variants and spare ones, inputs); gives back those of which none is among the steps."""
+        for node in former.keys() & self._picks.keys():
+            self.former[node][:] = former[node]
+            self.words[self._picks[node], STEP_ASKED] = 1
+        return {node: inputs for node, inputs in former.items() if node not in self._picks}
+
+    @staticmethod
+    def _of_many(words: NDArray[np.int64], judged: Judged) -> None:
+        """Where what is decided of a pick lies, of many variants."""
+        words[STEP_REJECTED], words[STEP_CHOSEN], words[STEP_FITS] = judged.addresses
+        words[STEP_COURSE], words[STEP_ROOM] = judged.course_address, judged.room

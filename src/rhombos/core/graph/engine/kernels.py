@@ -11,12 +11,14 @@ from llvmlite import ir
 from rhombos.core.graph.engine.arithmetic import BYTE, DOUBLE, INT, LANES, ONE, TRUTH, VECTOR, ZERO, Arithmetic, operands_of, repeat, splat, spread
 from rhombos.core.graph.engine.template import CODE, WORDS
 from rhombos.core.graph.engine.told import (
+    CONTEXT_ACROSS,
     CONTEXT_BEFORE_SURGE,
     CONTEXT_BENCH,
     CONTEXT_CHANGED,
     CONTEXT_FLAGS,
     CONTEXT_LASTING,
     CONTEXT_WEIGH,
+    CORNERS,
     DOWN,
     NOT,
     SAFE_SIDE,
@@ -28,16 +30,22 @@ from rhombos.core.graph.engine.told import (
 
 def lower_run(module: ir.Module, *, vectored: bool) -> None:
     """run(buffer, program, length, context, blocks, vectors): every record of the program, in every block."""
-    _Kernels(module, vectored=vectored).lower()
+    _Kernels(module, "run_across", vectored=vectored, across=ACROSS).lower()
+    _Kernels(module, "run", vectored=vectored).lower()
+
+
+ACROSS = -(-CORNERS // LANES)
+"""Of so many vectors is every number of a single sheet at the usual corners."""
 
 
 class _Kernels(Arithmetic):
-    """The function being written."""
+    """The function being written; where `across` says of how many vectors everything is, nothing has to be counted."""
 
-    def __init__(self, module: ir.Module, *, vectored: bool) -> None:
+    def __init__(self, module: ir.Module, name: str, *, vectored: bool, across: int = 0) -> None:
         pointer = INT.as_pointer()
         kind = ir.FunctionType(ir.VoidType(), [DOUBLE.as_pointer(), pointer, INT, pointer, INT, INT])
-        self.function = ir.Function(module, kind, "run")
+        self.across = across
+        self.function = ir.Function(module, kind, name)
         self.buffer, self.program, self.length, context, self.blocks, self.vectors = self.function.args
         super().__init__(module, ir.IRBuilder(self.function.append_basic_block("entry")), context, vectored=vectored)
         self.total = self.b.alloca(VECTOR)
@@ -48,6 +56,10 @@ class _Kernels(Arithmetic):
 
     def lower(self) -> None:
         b = self.b
+        if not self.across:
+            with b.if_then(b.icmp_signed("==", self.field(CONTEXT_ACROSS), INT(ACROSS)), likely=True):
+                b.call(self.module.globals["run_across"], self.function.args)
+                b.ret_void()
         work, end = self.function.append_basic_block("work"), self.function.append_basic_block("end")
         b.cbranch(b.and_(b.icmp_signed(">", self.length, INT(0)), b.icmp_signed(">", self.blocks, INT(0))), work, end)
         b.position_at_end(work)
@@ -67,7 +79,7 @@ class _Kernels(Arithmetic):
         done = self.function.append_basic_block("done")
         kernels = [self.function.append_basic_block(name) for name in CODE]
         address = ir.IntType(8).as_pointer()
-        table = ir.GlobalVariable(self.module, ir.ArrayType(address, len(kernels)), "kernels")
+        table = ir.GlobalVariable(self.module, ir.ArrayType(address, len(kernels)), f"kernels_of_{self.function.name}")
         table.initializer = ir.Constant(table.type.pointee, [ir.BlockAddress(self.function, k) for k in kernels])  # type: ignore[attr-defined]
         table.linkage, table.global_constant = "internal", True
 
@@ -103,7 +115,11 @@ class _Kernels(Arithmetic):
 
     def _operands(self, count: int) -> list[tuple[Any, Any]]:
         """Where the operands lie and how they step: read once, before the loop over the vectors."""
-        return [(self._place(self._word(3 + 2 * n)), self._word(4 + 2 * n)) for n in range(count)]
+        return [(self._place(self._word(3 + 2 * n)), INT(1) if self.across else self._word(4 + 2 * n)) for n in range(count)]
+
+    def _count(self) -> Any:
+        """How many vectors a record works on."""
+        return INT(self.across) if self.across else self._word(2)
 
     def _load(self, operand: tuple[Any, Any], k: Any) -> Any:
         start, step = operand
@@ -118,12 +134,12 @@ class _Kernels(Arithmetic):
             self._reduce(name.removesuffix("_across"), across=name.endswith("_across"))
         else:
             operands, out = self._operands(operands_of(name)), self._place(self._word(1))
-            repeat(b, self._word(2), lambda k: b.store(self.value(name, [self._load(o, k) for o in operands]), b.gep(out, [k]), align=8))
+            repeat(b, self._count(), lambda k: b.store(self.value(name, [self._load(o, k) for o in operands]), b.gep(out, [k]), align=8))
 
     def _reduce(self, name: str, *, across: bool) -> None:
         """The highest or lowest over the corners; what is not a number is skipped."""
         b = self.b
-        (operand,), out, count = self._operands(1), self._place(self._word(1)), self._word(2)
+        (operand,), out, count = self._operands(1), self._place(self._word(1)), self._count()
         better = "minnum" if name == "lowest" else "maxnum"
         lasting = self._array(CONTEXT_LASTING, VECTOR if across else INT) if name == "highest_lasting" else None
         b.store(splat(float("nan")), self.total)
@@ -158,14 +174,14 @@ class _Kernels(Arithmetic):
         """Every corner's value from the corner that it begins at; corners lie in rows."""
         b = self.b
         (operand,), out, index = self._operands(1), self._place(self._word(1)), self._array(CONTEXT_BEFORE_SURGE, INT)
-        repeat(b, self._word(2), lambda k: b.store(self._load(operand, b.load(b.gep(index, [k]))), b.gep(out, [k]), align=8))
+        repeat(b, self._count(), lambda k: b.store(self._load(operand, b.load(b.gep(index, [k]))), b.gep(out, [k]), align=8))
 
     def _before_across(self) -> None:
         """The same for corners that lie across the lanes: number by number."""
         b = self.b
         (start, _), index = self._operands(1)[0], self._array(CONTEXT_BEFORE_SURGE, INT)
         numbers, out = b.bitcast(start, DOUBLE.as_pointer()), b.bitcast(self._place(self._word(1)), DOUBLE.as_pointer())
-        repeat(b, b.mul(self._word(2), INT(LANES)), lambda k: b.store(b.load(b.gep(numbers, [b.load(b.gep(index, [k]))])), b.gep(out, [k])))
+        repeat(b, b.mul(self._count(), INT(LANES)), lambda k: b.store(b.load(b.gep(numbers, [b.load(b.gep(index, [k]))])), b.gep(out, [k])))
 
     def _fused(self) -> None:
         """A stretch that is a function by itself (see `fused`)."""
@@ -182,7 +198,7 @@ class _Kernels(Arithmetic):
             with b.if_then(self.any_of(bad)):
                 b.store(BYTE(1), flag)
 
-        repeat(b, self._word(2), judge)
+        repeat(b, self._count(), judge)
 
     def _decide(self) -> None:
         """Take a decision as it is weighed: what has not changed stays as it was, and what has raises its flag."""
@@ -209,7 +225,7 @@ class _Kernels(Arithmetic):
             with b.if_then(b.and_(self.any_of(b.not_(same)), b.icmp_signed("!=", weigh, INT(NOT)))):
                 b.store(BYTE(1), b.gep(self._array(CONTEXT_CHANGED, BYTE), [self._word(5)]))
 
-        repeat(b, self._word(2), take)
+        repeat(b, self._count(), take)
 
     def _went(self, course: Any, before: Any, after: Any) -> Any:
         """The course of a decision after it has gone from `before` to `after`."""

@@ -70,15 +70,13 @@ class Layout:
         self.to_rest = self._items(plan.to_rest)
         self.writer.settle(self._programs)
         for program in self._programs:
-            check(program, self.rows, self.writer.vectors, len(nodes))
+            check(program, self.rows, self.writer.vectors, len(nodes), self.across)
         self.rows_of = np.array(self.row, dtype=np.intp)
         self.vectors = np.arange(self.across or 1)
-        self.decided_rows = np.array([self.row[i] for i in sorted(plan.decided)], dtype=np.intp)
-        self.following = {i: [self.courses[f] + k for f in followers for k in range(one)] for i, followers in plan.followers.items()}
+        self.decided = tuple(sorted(plan.decided))
+        self.decided_rows = np.array([self.row[i] for i in self.decided], dtype=np.intp)
+        self.following = {i: np.array([self.courses[f] + k for f in followers for k in range(one)], dtype=np.intp) for i, followers in plan.followers.items()}
         """By decision or pick, where the courses lie of the decisions that follow it."""
-        self.leading = tuple(i for i in plan.followers if i in plan.decided)
-        self.leading_rows = np.array([self.row[i] for i in self.leading], dtype=np.intp)
-        """The decisions that others follow, and where they lie."""
         self.course_rows = np.array([row + k for row in self.courses.values() for k in range(one)], dtype=np.intp)
         self.sided_rows = np.array([row for i, row in self.courses.items() if nodes[i].figure.safe is not None], dtype=np.intp)
         """Where the courses lie of what may be held to a side."""
@@ -87,8 +85,11 @@ class Layout:
         self.beginning, self.filled = self._begin(defaults)
         former: Mapping[int, Contest] = free.contests if free else {}
         self.contests: dict[int, Contest] = contests(Ground(plan, self.templates, self.row, self.courses, self.wide, corners, across), picks, former)
+        self.rooms = {i: contest.blocks * LANES for i, contest in self.contests.items()}
+        """By pick for how many candidates there is room."""
         self.published = {i: self._published(*pick) for i, pick in picks.items()}
-        self.whole = across and len(self.contests) == len(picks)
+        self.whole = len(self.contests) == len(picks)
+        """Whether the machine can judge every pick."""
         self.markable = all(isinstance(step, Program) for part in self.held for step in (part.steps if isinstance(part, LoopSteps) else part))
         """Whether the machine can say what is unknown: no figure is left to NumPy."""
 

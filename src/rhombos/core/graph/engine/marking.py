@@ -76,7 +76,7 @@ class Marking:
         programs.append(self.decisions)
         self.writer.settle([p.records for p in programs])
         for program in programs:
-            check(program.records, layout.rows, self.writer.vectors, len(layout.row))
+            check(program.records, layout.rows, self.writer.vectors, len(layout.row), layout.across)
 
     def _program(self, nodes: Sequence[int], words: list[Records]) -> Program:
         records = program_of(words)

@@ -25,7 +25,7 @@ from rhombos.core.graph.engine.steps import LoopSteps, Program
 from rhombos.core.graph.engine.tape import Loop, Place, Records, Writer, program_of
 from rhombos.core.graph.engine.template import CODE, WORDS
 from rhombos.core.graph.engine.terms import like_terms
-from rhombos.core.graph.engine.told import CONTEXT_ITERATING, NOT
+from rhombos.core.graph.engine.told import CONTEXT_ITERATING, context_of
 from rhombos.core.graph.loops import TOLERANCE
 from rhombos.core.graph.plan import Item
 
@@ -178,7 +178,7 @@ class Worker:
             size = layout.size[node]
             self._bench[-1 - place : -1 - place + size] = np.broadcast_to(standing[node], (size,))[:, None]
         own, before = (a.ctypes.data for a in self._told[:2])
-        self._context = np.array([0, own, before, self._flags.ctypes.data, NOT, 0, self._bench.ctypes.data], dtype=np.int64)
+        self._context = context_of(own, before, self._flags.ctypes.data, self._bench.ctypes.data)
         self._powers = -1 - sweeping.powers
         self._buffer = aligned(0, sweeping.rows, LANES)
         self._room: dict[int, Settling] = {}

@@ -4,7 +4,7 @@ Where a formula is used, every one of its operations becomes a record of the tap
 is the same wherever the same of its parameters have their corners: that is worked out once (`Shaped`).
 """
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field
 from functools import cache
 from typing import Any
@@ -13,6 +13,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from rhombos.core.formulas.expression import REDUCTIONS, Expr, TraceError, trace
+from rhombos.core.formulas.functions import FUNCTIONS
+from rhombos.core.graph.engine.pairs import PAIRS, Operand, paired
 
 OPERATIONS = (
     *("copy", "add", "sub", "mul", "div", "neg", "abs", "sqrt", "exp", "log", "log10", "sin", "cos", "pow", "ceil", "floor", "rint"),
@@ -20,14 +22,13 @@ OPERATIONS = (
     *("lt", "le", "gt", "ge", "eq", "ne", "and", "or", "not", "isnan", "isfinite", "select", "iterating", "trying"),
     *("highest", "lowest", "highest_lasting", "highest_across", "lowest_across", "highest_lasting_across", "before_surge", "before_surge_across"),
     *("doubt", "decide", "fused"),
+    *FUNCTIONS,
+    *PAIRS,
 )
 """What the kernels can do. Truth is 1 or 0. `…_across` are the forms for corners that lie across the lanes."""
 CODE = {name: k for k, name in enumerate(OPERATIONS)}
 WORDS, OPERANDS = 9, 3
 """Words of a record: operation, result, vectors, then three operands with where they lie and how they step."""
-
-Operand = tuple[str, float]
-"""A parameter ("p", k), an earlier result ("t", k) or a constant ("c", number)."""
 
 
 @dataclass(frozen=True)
@@ -122,8 +123,21 @@ def template(fn: Callable[..., Any], count: int) -> Template | None:
         return None
     writing = _Writing()
     result = writing.operand(traced.result)
-    conditions = tuple(writing.operand(c) for c, _ in traced.conditions)
-    return Template(tuple(writing.steps), result, conditions, tuple(kind for _, kind in traced.conditions), writing.reads(result))
+    conditions: Sequence[Operand] = [writing.operand(c) for c, _ in traced.conditions]
+    reads = writing.reads(result)
+    steps, (result, *conditions) = _in_pairs(writing.steps, (result, *conditions))
+    return Template(steps, result, tuple(conditions), tuple(kind for _, kind in traced.conditions), reads)
+
+
+def _in_pairs(steps: Sequence[Step], read: tuple[Operand, ...]) -> tuple[tuple[Step, ...], tuple[Operand, ...]]:
+    """The steps with two as one where that can be, and what is read from outside, numbered anew."""
+    kept = [(k, operation) for k, operation in enumerate(paired([(s.op, s.operands) for s in steps], read)) if operation]
+    number = {k: place for place, (k, _) in enumerate(kept)}
+
+    def anew(operands: tuple[Operand, ...]) -> tuple[Operand, ...]:
+        return tuple((kind, float(number[int(value)])) if kind == "t" else (kind, value) for kind, value in operands)
+
+    return tuple(Step(op, anew(operands), steps[k].reads, steps[k].hangs_on) for k, (op, operands) in kept), anew(read)
 
 
 @dataclass(frozen=True, eq=False)
