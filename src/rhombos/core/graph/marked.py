@@ -27,6 +27,7 @@ class Marked:
         self._nodes = layout.plan.wiring.nodes
         self._made: Marks | None = None
         self._masked: frozenset[int] | None = None
+        self._everywhere: Mask | None = None
         self.causes: dict[int, list[Cause]] = {}
         self.telling = True
         """Whether causes are written down; only where something is unknown is asked otherwise."""
@@ -42,7 +43,7 @@ class Marked:
         """All is known again."""
         if self._made is not None:
             self._made.forget()
-        self._masked = None
+        self._masked = self._everywhere = None
         self.causes.clear()
         self.ends.clear()
 
@@ -58,12 +59,11 @@ class Marked:
     def _only_ends(self) -> bool:
         """Where nothing is unknown but figures that nothing reads: their values say where, and their formulas of what kind."""
         found = np.flatnonzero(self._values.flags).tolist()
-        kinds = {i: set(of.kinds) for i in found if (of := self._layout.templates[i]) is not None}
-        if any(self._layout.plan.wiring.children[i] or len(kinds[i]) > 1 for i in found):
+        kinds = self._layout.end_kinds
+        if not kinds.keys() >= set(found):
             return False
         for i in found:
-            (kind,) = kinds[i]
-            self.ends[i] = np.where(np.isnan(np.atleast_1d(self._values[i])), kind, 0).astype(np.int8)
+            self.ends[i] = np.where(np.isnan(np.atleast_1d(self._values[i])), kinds[i], 0).astype(np.int8)
         self._values.flags.fill(0)
         return True
 
@@ -88,13 +88,12 @@ class Marked:
 
     def decisions(self) -> bool:
         """Say of decisions which have nothing left to be made from; whether there is one more."""
-        decided = [i for i in self._marking.maybe if i in self._layout.plan.decided]
-        before = {i for i in decided if self._is_masked(i)}
+        before = self._found() & self._layout.plan.decided
         self._mark(self._marking.decisions)
         for i in [i for i in self.causes if i in self._marking.between and not self._values.flags[i]]:
             del self.causes[i]
         self._values.flags.fill(0)
-        return any(i not in before and self._is_masked(i) for i in decided)
+        return not (self._found() & self._layout.plan.decided) <= before
 
     def holding_causes(self, converge: Callable[[], None]) -> None:
         """Converge once more with decisions that have become unknown: what they hang on, and hangs on them, keeps its cause."""
@@ -126,8 +125,10 @@ class Marked:
         return index in self.ends or (self._made is not None and index in self._found())
 
     def _all_masks(self) -> Mask:
-        assert self._made is not None, "nothing is masked before something was marked"
-        return self._made.all_masks().astype(np.int8)
+        if self._everywhere is None:
+            assert self._made is not None, "nothing is masked before something was marked"
+            self._everywhere = self._made.all_masks().astype(np.int8)
+        return self._everywhere
 
     def _read(self, index: int, everywhere: Mask) -> Mask:
         layout, first = self._layout, -1 - self._marking.places[index]
@@ -136,8 +137,7 @@ class Marked:
     def _found(self) -> frozenset[int]:
         """The figures with a mask, as they were marked last."""
         if self._masked is None:
-            assert self._made is not None, "nothing is masked before something was marked"
-            vectors = np.flatnonzero(self._made.all_masks().any(axis=(0, 2)))
+            vectors = np.flatnonzero(self._all_masks().any(axis=(0, 2)))
             self._masked = frozenset(np.unique(self._marking.node_of[vectors]).tolist())
         return self._masked
 
@@ -154,7 +154,7 @@ class Marked:
     def _mark(self, program: Program, failed: NDArray[np.bool_] | None = None) -> None:
         self._values.flags.fill(0)
         self._values.mark(program, self._marks, failed)
-        self._masked = None
+        self._masked = self._everywhere = None
 
     def _masks_of(self, nodes: Sequence[int]) -> list[Mask]:
         return [mask for i in dict.fromkeys(nodes) if (mask := self.mask(i)) is not None]

@@ -118,7 +118,10 @@ class Passes(SideBySide):
     @property
     def _lends(self) -> NDArray[np.bool_]:
         """Whether a start without an operation has the state it begins from standing in, of every variant."""
-        return np.broadcast_to(self.lent.any(axis=-1), self.values.lanes)
+        if self.lent.ndim == 1:
+            return np.full(self.values.lanes, self.lent.any())
+        lends: NDArray[np.bool_] = np.any(self.lent, axis=-1)
+        return lends
 
     def _stands(self) -> NDArray[np.bool_]:
         """Whether there is an operation at every corner, of every variant. Where there is none, what is held is of little use to anybody."""

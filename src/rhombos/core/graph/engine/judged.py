@@ -93,8 +93,9 @@ class Judgements:
 
     def _turned(self) -> list[tuple[int, Judged]]:
         """The picks whose choice has turned back more than once, of some variant."""
-        turned = np.abs(self.course) > 1 + TURNED
-        return [of for of, back in zip(self.of.items(), turned, strict=True) if back.any()] if turned.any() else []
+        turned = np.flatnonzero((np.abs(self.course) > 1 + TURNED).any(axis=-1)).tolist()
+        of = list(self.of.items()) if turned else []
+        return [of[k] for k in turned]
 
     def _hangs(self, judged: Judged) -> NDArray[np.bool_]:
         """Whether a choice has turned back more than once, and something cheaper is out, or nothing fits."""

@@ -133,8 +133,20 @@ class _Kernels(Arithmetic):
         elif name.startswith(("highest", "lowest")):
             self._reduce(name.removesuffix("_across"), across=name.endswith("_across"))
         else:
-            operands, out = self._operands(operands_of(name)), self._place(self._word(1))
-            repeat(b, self._count(), lambda k: b.store(self.value(name, [self._load(o, k) for o in operands]), b.gep(out, [k]), align=8))
+            operands, out, count = self._operands(operands_of(name)), self._place(self._word(1)), self._count()
+
+            def work(k: Any) -> None:
+                b.store(self.value(name, [self._load(o, k) for o in operands]), b.gep(out, [k]), align=8)
+
+            if self.across:
+                repeat(b, count, work)
+                return
+            # What has no corners is one vector: most of a trial.
+            with b.if_else(b.icmp_signed("==", count, INT(1))) as (single, many):
+                with single:
+                    work(INT(0))
+                with many:
+                    repeat(b, count, work)
 
     def _reduce(self, name: str, *, across: bool) -> None:
         """The highest or lowest over the corners; what is not a number is skipped."""

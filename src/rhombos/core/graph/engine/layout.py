@@ -220,6 +220,13 @@ class Layout:
         return places, levels
 
     @cached_property
+    def end_kinds(self) -> dict[int, int]:
+        """Of the figures that nothing reads and that can be missing in one way only: in which."""
+        children = self.plan.wiring.children
+        kinds = ((i, set(of.kinds)) for i, of in enumerate(self.templates) if of is not None and not children[i])
+        return {i: next(iter(found)) for i, found in kinds if len(found) == 1}
+
+    @cached_property
     def marking(self) -> Marking:
         """The programs that say what is unknown, made when something is."""
         return Marking(self)

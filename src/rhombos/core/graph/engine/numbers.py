@@ -110,13 +110,15 @@ class Numbers:
 
     @contextmanager
     def spared(self, nodes: Sequence[int], variants: NDArray[np.bool_]) -> Iterator[None]:
-        """Whatever happens to these nodes meanwhile, these variants have them afterwards as before."""
+        """Whatever happens to these nodes meanwhile, these of many variants have them afterwards as before."""
+        if self.variants is None or not variants.any():
+            yield
+            return
         rows = np.concatenate([np.arange(self.layout.row[i], self.layout.row[i] + self.layout.size[i]) for i in nodes])
         before = self.buffer[:, rows, :]
         yield
-        if self.variants is not None and variants.any():
-            lanes = np.pad(variants, (0, self.blocks * LANES - self.lanes), mode="edge").reshape(self.blocks, 1, LANES)
-            self.buffer[:, rows, :] = np.where(lanes, before, self.buffer[:, rows, :])
+        lanes = np.pad(variants, (0, self.blocks * LANES - self.lanes), mode="edge").reshape(self.blocks, 1, LANES)
+        self.buffer[:, rows, :] = np.where(lanes, before, self.buffer[:, rows, :])
 
     def __getitem__(self, index: int) -> Any:
         if not self.filled[index]:
