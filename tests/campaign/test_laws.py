@@ -31,11 +31,11 @@ def _asked_of_the_pack(sheet):
 
 
 def test_where_the_pack_can_give_it_there_is_an_operation_at_every_corner():
-    """In the line-up that is limited by nothing but its source; the converter's own loss is asked of the pack as well, so half of the most is asked."""
+    """In the line-up that is limited by nothing but its source; the converter's own loss is asked of the pack as well, so not all of the most is asked."""
     able, lost = 0, []
     for design in briefs(SEED, COUNT):
         told, sheet = answer(design, "ferrite_bridge_link_bridge")
-        if _asked_of_the_pack(sheet) < 0.5:
+        if _asked_of_the_pack(sheet) < 0.6:
             able += 1
             lost += [design.title] if told.unknown else []
     assert able > COUNT / 2

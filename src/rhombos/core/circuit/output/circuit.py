@@ -8,7 +8,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from rhombos.core.circuit.network import CircuitError
-from rhombos.core.circuit.output.series import exact_steps, rate
+from rhombos.core.circuit.output.compiled_steps import exact_steps
+from rhombos.core.circuit.output.series import rate
 from rhombos.core.circuit.output.slots import Array, Slots, Truths
 
 CHOKE, OUTPUT, DAMPER, LINK, FRONT, LOAD = range(6)

@@ -6,7 +6,6 @@ the choke's current, and the front end cannot take current back: who conducts is
 changes. No transient is waited for, and no time step is taken.
 """
 
-import math
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
@@ -15,7 +14,8 @@ from numpy.typing import NDArray
 
 from rhombos.core.circuit.network import CircuitError
 from rhombos.core.circuit.output.circuit import CHOKE, FRONT, LINK, Circuit, Mode, codes_of, modes_of
-from rhombos.core.circuit.output.series import after, crossing, exact_steps, terms
+from rhombos.core.circuit.output.compiled_steps import along, exact_steps, through
+from rhombos.core.circuit.output.series import after, crossing, terms
 from rhombos.core.circuit.output.slots import Array, Slots, Truths
 
 MOST_ROUNDS = 40
@@ -125,8 +125,8 @@ class _Period:
             self.at_end = first
             steps[self.ending] = then @ (_without(CHOKE, first))
         still = np.array([m.still for m in self.modes])[self.which]
-        steps[still] = _without_before(CHOKE, steps[still])
-        steps[self.told.blocked] = _without_before(FRONT, steps[self.told.blocked])
+        steps[still, :, CHOKE] = 0.0
+        steps[self.told.blocked, :, FRONT] = 0.0
         if self.imposed is not None:
             # It comes from outside in every slot: it hangs on nothing but the one.
             steps = steps.copy()
@@ -200,7 +200,7 @@ class _Period:
         modes, which = modes_of(codes_of(self.slots, np.full(len(blocked), sign), blocked)[these])
         matrices, rates = self.circuit.of(modes)
         steps = exact_steps(matrices, which, self.slots.lengths[these], rates)
-        steps[blocked[these]] = _without_before(FRONT, steps[blocked[these]])
+        steps[blocked[these], :, FRONT] = 0.0
         return steps, [modes[k] for k in which.tolist()]
 
     def _blocked(self) -> Truths:
@@ -237,43 +237,12 @@ def _without(row: int, steps: Array) -> Array:
     return steps
 
 
-def _without_before(column: int, steps: Array) -> Array:
-    steps = steps.copy()
-    steps[:, :, column] = 0.0
-    return steps
-
-
 def _repeating(steps: Array, lengths: Array, circuit: Circuit, becomes: Array) -> Array:
-    """(slots + 1, states + 2): the states at every bound, so that the end is what the beginning `becomes` and the link has its mean.
-
-    Products within blocks of equal length, all blocks at once; then from block to block.
-    """
-    count, m = len(steps), steps.shape[-1]
-    length = max(1, math.isqrt(count))
-    blocks = -(-count // length)
-    padded = np.broadcast_to(np.eye(m), (blocks * length, m, m)).copy()
-    padded[:count] = steps
-    within = padded.reshape(blocks, length, m, m)
-    for k in range(1, length):
-        within[:, k] = within[:, k] @ within[:, k - 1]
-    before = np.empty((blocks + 1, m, m))
-    before[0] = np.eye(m)
-    for k in range(blocks):
-        before[k + 1] = within[k, -1] @ before[k]
-    start = _start(within, before, lengths, circuit, becomes)
-    firsts = before[:-1] @ start
-    states = np.einsum("blij,bj->bli", within, firsts).reshape(-1, m)[:count]
-    return np.concatenate([start[None], states])
-
-
-def _start(within: Array, before: Array, lengths: Array, circuit: Circuit, becomes: Array) -> Array:
-    """The state at the beginning, and the front end's voltage: what comes back as it `becomes`, with the mean that the link is to have."""
-    n, m = circuit.count, within.shape[-1]
-    weights = np.zeros(within.shape[0] * within.shape[1])
+    """(slots + 1, states + 2): the states at every bound, so that the end is what the beginning `becomes` and the link has its mean."""
     # Half of the slots on either side of a bound: between two bounds the capacitor's voltage is as good as straight.
-    weights[: len(lengths)] = (lengths + np.roll(lengths, -1)) / 2 / lengths.sum()
-    mean = np.einsum("bl,blj,bjk->k", weights.reshape(within.shape[:2]), within[:, :, LINK, :], before[:-1])
-    whole = before[-1]
+    weights = (lengths + np.roll(lengths, -1)) / 2 / lengths.sum()
+    whole, mean = through(steps, weights, LINK)
+    n, m = circuit.count, len(whole)
     equations = np.zeros((n + 1, n + 1))
     equations[:n, :n] = np.diag(becomes[:n]) - whole[:n, :n]
     equations[:n, n] = -whole[:n, m - 1]
@@ -283,4 +252,4 @@ def _start(within: Array, before: Array, lengths: Array, circuit: Circuit, becom
     found = np.linalg.lstsq(equations / scale[None, :], right, rcond=1e-14)[0] / scale
     if not np.isfinite(found).all():
         raise CircuitError("the output period has no steady state")
-    return np.concatenate([found[:n], [1.0], np.zeros(m - n - 2), found[n:]])
+    return along(steps, np.concatenate([found[:n], [1.0], np.zeros(m - n - 2), found[n:]]))

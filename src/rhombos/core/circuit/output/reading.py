@@ -7,8 +7,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from rhombos.core.circuit.output.circuit import CHOKE, DAMPER, FRONT, LOAD, OUTPUT, Circuit
+from rhombos.core.circuit.output.compiled_steps import ROUGHLY, exact_steps
 from rhombos.core.circuit.output.period import Solved
-from rhombos.core.circuit.output.series import ROUGHLY, exact_steps
 from rhombos.core.circuit.output.slots import Array
 
 TERMS = 20

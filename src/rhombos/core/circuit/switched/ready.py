@@ -1,12 +1,20 @@
-"""Compiles what marches through circuits, once on a machine: `python -m rhombos.core.circuit.switched.ready`, as the set-up does."""
+"""Compiles what marches through circuits, and the kernels of sheets, once on a machine: `python -m rhombos.core.circuit.switched.ready`, as the set-up does."""
+
+import numpy as np
 
 from rhombos.core.circuit.network import Element
+from rhombos.core.circuit.output.compiled_steps import along, exact_steps, through
 from rhombos.core.circuit.switched.elements import Diode, Sine, Switched
 from rhombos.core.circuit.switched.march import march
+from rhombos.core.graph.engine.machine import MACHINE
 
 
 def main() -> None:
-    """March through a half-wave rectifier: whatever is compiled is asked for on the way."""
+    """March through a half-wave rectifier, and step through a circuit of one state: whatever is compiled is asked for on the way."""
+    MACHINE.ready()
+    steps = exact_steps(np.zeros((1, 1, 1)), np.zeros(2, dtype=np.intp), np.ones(2), np.ones(1))
+    through(steps, np.ones(2), 0)
+    along(steps, np.ones(1))
     parts = (Element("V", "mains", "a", "0"), Element("C", "c", "b", "0", 1e-3), Element("R", "load", "b", "0", 10.0))
     march(Switched(parts, diodes=(Diode("d", "a", "b", 0.7, 0.01),), sines={"mains": Sine(10.0, 50.0)}), [], 0.02)
 
