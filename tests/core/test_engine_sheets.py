@@ -12,8 +12,9 @@ from rhombos.core.graph.engine.tape import Writer
 from rhombos.core.graph.engine.template import OPERATIONS, WORDS
 from rhombos.core.graph.inputs import Inputs
 from rhombos.core.graph.model import Model
+from rhombos.core.graph.passes import Passes
 from rhombos.core.graph.sheet import Sheet
-from rhombos.core.lineups import TITLES, lineup
+from rhombos.core.lineups import LINE_UPS, TITLES, lineup
 from rhombos.demo import tern_islet
 from rhombos.formats.design import of_sample
 from tests.core.by_numpy import without_tape
@@ -180,3 +181,35 @@ def assert_written_first(writer: Writer, programs: list[np.ndarray], known: int 
 def _operands(op: str) -> int:
     two = ("add", "sub", "mul", "div", "pow", "atan2", "max", "min", "fmax", "fmin", "lt", "le", "gt", "ge", "eq", "ne", "and", "or")
     return {"select": 3, "iterating": 0, "trying": 0}.get(op, 2 if op in two else 1)
+
+
+@pytest.mark.parametrize("id", LINE_UPS)
+def test_passes_by_machine_code_are_those_made_one_by_one(id, monkeypatch):
+    """To the last bit, where all goes well and where loops run away: then the machine hands on in the middle."""
+    made, handed = 0, 0
+    settled = Passes._settle_loops
+
+    def settles(self, tolerance, first=None):
+        nonlocal handed
+        handed += first is not None
+        return settled(self, tolerance, first)
+
+    monkeypatch.setattr(Passes, "_settle_loops", settles)
+    for factor in (0.3, 1.0, 3.0, 12.0):
+        design = of_sample(id)
+        design = design.model_copy(update={"givens": {k: v * factor if k.endswith(".rated_power") else v for k, v in design.givens.items()}})
+        model, inputs = design.model(), design.inputs()
+        by_machine = model.solve(inputs)
+        layout = by_machine.values.layout
+        assert layout.calms, "nothing is left to NumPy"
+        layout.calms = False
+        try:
+            one_by_one = model.solve(inputs)
+        finally:
+            layout.calms = True
+        assert (by_machine.passes, by_machine.inner_passes, by_machine.alternating) == (one_by_one.passes, one_by_one.inner_passes, one_by_one.alternating)
+        np.testing.assert_array_equal(by_machine.values.buffer, one_by_one.values.buffer)
+        assert {i: int(state.chosen) for i, state in by_machine.picks.items()} == {i: int(state.chosen) for i, state in one_by_one.picks.items()}
+        made += by_machine.passes
+    assert made > 20
+    assert handed, "some loop has run away"

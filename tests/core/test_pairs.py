@@ -27,18 +27,20 @@ def rows_of_operations(draw):
 def test_what_is_read_comes_out_of_pairs_as_of_single_operations(row, numbers):
     steps, read = row
 
+    def result(operation, found):
+        name, operands = operation
+        values = [np.float64(numbers[at]) if kind == "p" else found[at] for kind, at in operands]
+        inner, outer, first = PAIRS.get(name, (None, name, True))
+        if inner is not None:
+            values = [WORKS[inner](*values[:2]), values[2]] if first else [values[0], WORKS[inner](*values[1:])]
+        return WORKS[outer](*values)
+
     def worked(operations):
         found = {}
-        for k, operation in enumerate(operations):
-            if operation is None:
-                continue
-            name, operands = operation
-            values = [numbers[at] if kind == "p" else found[at] for kind, at in operands]
-            inner, outer, first = PAIRS.get(name, (None, name, True))
-            if inner is not None:
-                values = [WORKS[inner](*values[:2]), values[2]] if first else [values[0], WORKS[inner](*values[1:])]
-            with np.errstate(all="ignore"):
-                found[k] = WORKS[outer](*map(np.float64, values))
+        with np.errstate(all="ignore"):
+            for k, operation in enumerate(operations):
+                if operation is not None:
+                    found[k] = result(operation, found)
         return [found[k] for _, k in read]
 
     found = paired(steps, read)

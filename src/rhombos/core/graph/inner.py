@@ -12,7 +12,7 @@ from rhombos.core.graph.corners import CornerSet
 from rhombos.core.graph.engine.judging import ALL_MISSES, AND_STAY, CLEAR_MISSES, NOTHING
 from rhombos.core.graph.engine.sheet_numbers import SheetNumbers
 from rhombos.core.graph.engine.steps import LoopSteps, Program, Step
-from rhombos.core.graph.engine.told import NOT, SAFE_SIDE, SAME
+from rhombos.core.graph.engine.told import NOT, SAFE_SIDE, SAFE_SIDE_FROM, SAME, STAYING_FROM
 from rhombos.core.graph.errors import SolveError
 from rhombos.core.graph.inputs import Build, Inputs, PartChoice
 from rhombos.core.graph.loops import TOLERANCE, Failure, from_nearest, iterate
@@ -22,8 +22,6 @@ from rhombos.core.graph.picking import Judge, decide, place_of
 from rhombos.core.graph.plan import Item
 from rhombos.core.graph.solvable import Solvable
 from rhombos.core.graph.unknown import Unknowns
-
-SAFE_SIDE_FROM, STAYING_FROM = 4, 8
 
 
 class Inner:
@@ -75,13 +73,16 @@ class Inner:
 
     def _hold(self, build: Build) -> None:
         """Put in what the build decided, the loops where its sheet came to rest; leaves and pins come after."""
+        laid = build.laid.get(self.layout)
+        if laid is not None:
+            self.values.lay(*laid)
+            return
         count = len(self.corners.ids)
+        rest = {i: v for i, v in build.rest.items() if np.size(v) in (1, count) or np.shape(v)[:1] == (self.values.variants,)}
+        held = {**build.values, **rest}
+        self.values.fill(held)
         if self.values.variants is None:
-            self.values.fill_plain(*build.plain)
-            self.values.fill(build.others)
-        else:
-            self.values.fill(build.values)
-        self.values.fill({i: v for i, v in build.rest.items() if np.size(v) in (1, count) or np.shape(v)[:1] == (self.values.variants,)})
+            build.laid[self.layout] = self.values.laid(tuple(held))
 
     def _work(self, steps: tuple[Step, ...]) -> None:
         """Compute and decide steps in their order: by the machine as far as it can, else one by one."""
@@ -211,9 +212,11 @@ class Inner:
         where = self.values.shown(failed)
         return {tear: (where, self.values.shown(residual[:, k]), passes) for k, tear in enumerate(loop.item.tears)}
 
-    def _unsettled(self, loop: LoopSteps, tolerance: float) -> NDArray[np.bool_] | None:
-        """The same, and only where it did not settle."""
-        failed, *_ = self._settle(loop, tolerance)
+    def _unsettled(self, loop: LoopSteps, tolerance: float, *, begun: bool = False) -> NDArray[np.bool_] | None:
+        """The same, and only where it did not settle; `begun`, the machine has tried already."""
+        failed = self.values.left_open(loop) if begun else None
+        if failed is None:
+            failed, *_ = self._settle(loop, tolerance)
         return None if failed is None else self.values.shown(failed)
 
     def _settle(self, loop: LoopSteps, tolerance: float) -> tuple[NDArray[np.bool_] | None, Values, int]:

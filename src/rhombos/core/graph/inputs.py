@@ -2,11 +2,7 @@
 
 from collections.abc import Mapping
 from dataclasses import dataclass, field
-from functools import cached_property
 from typing import Any
-
-import numpy as np
-from numpy.typing import NDArray
 
 from rhombos.core.graph.picked import PickState
 
@@ -52,14 +48,5 @@ class Build:
     values: Mapping[int, Any]
     picks: Mapping[int, PickState]
     rest: Mapping[int, Any] = field(default_factory=dict)
-
-    @cached_property
-    def plain(self) -> tuple[NDArray[np.intp], NDArray[np.float64]]:
-        """The values that are plain numbers: their nodes and they."""
-        found = {i: v for i, v in self.values.items() if type(v) is float}
-        return np.array(list(found), dtype=np.intp), np.array(list(found.values()), dtype=float)
-
-    @cached_property
-    def others(self) -> dict[int, Any]:
-        """The values that are arrays."""
-        return {i: v for i, v in self.values.items() if type(v) is not float}
+    laid: dict[object, Any] = field(default_factory=dict, compare=False, repr=False)
+    """By layout all of it as a single sheet's buffer has it."""

@@ -11,8 +11,9 @@ import numpy as np
 from numpy.typing import NDArray
 
 from rhombos.core.formulas.numeric import context
+from rhombos.core.graph.engine.calming import FAILED, RESTS
 from rhombos.core.graph.engine.steps import LoopSteps, Program, Step
-from rhombos.core.graph.engine.told import COMPARE, NOT, SAFE_SIDE, TURNED
+from rhombos.core.graph.engine.told import COMPARE, JUDGED_FROM, NOT, ROUGH, SAFE_SIDE, TURNED
 from rhombos.core.graph.picked import PickState
 from rhombos.core.graph.resting import Rest
 from rhombos.core.graph.sheet import Sheet
@@ -25,10 +26,8 @@ LOST_PASSES = 15
 """As many where a corner has no operation."""
 LOST_NEAR = 6
 """And where it was begun at another sheet's rest: what can stand there does so soon."""
-JUDGED_FROM = 3
 YOUNG_TO = 9
 """Up to this pass a runaway at a corner that lasts begins the age of a sheet's decisions anew; later it is the verdict."""
-ROUGH = (1e-3, 1e-4, 1e-7)
 
 
 _NOWHERE = np.zeros(1, dtype=bool)
@@ -51,12 +50,32 @@ class Passes(SideBySide):
             gone = self.outer - first
             if gone >= lost and self.apart(gone >= MOST_PASSES or ~self._stands(), partial(self._spent, then)):
                 return
-            judged = self._pass()
-            if judged and self.apart(~self.moved, lambda: then(self._rest(()))):
-                return
-            strayed = self._settle_loops(ROUGH[min(self.outer, len(ROUGH)) - 1])
+            if self.alone and self.layout.calms and not self.unknown.masks:
+                strayed = self._by_machine(max(lost - gone, 1))
+                if strayed is None:
+                    then(self._rest(()))
+                    return
+            else:
+                if self._pass() and self.apart(~self.moved, lambda: then(self._rest(()))):
+                    return
+                strayed = self._settle_loops(ROUGH[min(self.outer, len(ROUGH)) - 1])
             if self.apart(strayed, partial(self._young, partial(self._go_on, first, then))):
                 return
+
+    def _by_machine(self, passes: int) -> NDArray[np.bool_] | None:
+        """So many passes of a single sheet in machine code, up to one after which a loop does not settle; whether it strayed there. None: it has come to rest."""
+        begun = self.outer
+        how, state, at = self.values.calm(self.pinned_part, (self.outer, self.age, self.settling, context.iterating), passes)
+        self.outer, self.age, self.inner = *state[:2], max(self.inner, state[4])
+        self.settling, context.iterating = bool(state[2]), bool(state[3])
+        self.turning = self.values.changed.nonzero()[0].tolist()
+        self.moved = np.array([bool(self.turning)])
+        if how == FAILED:
+            return self._settle_loops(ROUGH[min(self.outer, len(ROUGH)) - 1], at)
+        if self.outer - begun > (how == RESTS):
+            # Loops have settled since.
+            self.lent = np.zeros(1, dtype=bool)
+        return None if how == RESTS else _NOWHERE
 
     def _spent(self, then: Callable[[Rest], None]) -> None:
         """There is no time for more passes, whatever still changes."""
@@ -215,18 +234,19 @@ class Passes(SideBySide):
         self.values.forget()
         self.picks = {i: p.forgotten() for i, p in self.picks.items()}
 
-    def _settle_loops(self, tolerance: float) -> NDArray[np.bool_]:
+    def _settle_loops(self, tolerance: float, first: int | None = None) -> NDArray[np.bool_]:
         """Bring the loops to rest; what hangs on them is computed by the pass that follows, in line-up order.
 
-        Says which variants ran away early on at a corner that lasts: theirs is to begin anew.
+        Says which variants ran away early on at a corner that lasts: theirs is to begin anew. The machine may have gone up to the
+        loop at the `first` place, which did not settle.
         """
         self.lent = np.zeros(1, dtype=bool)
         strayed = _NOWHERE
-        for loop in self.layout.to_rest:
+        for k, loop in enumerate(self.layout.to_rest[first or 0 :], first or 0):
             if not isinstance(loop, LoopSteps):
                 self._between(loop, strayed)
                 continue
-            where = self._unsettled(loop, tolerance)
+            where = self._unsettled(loop, tolerance, begun=k == first)
             if where is None:
                 continue
             if self.outer < YOUNG_TO:

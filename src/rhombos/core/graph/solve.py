@@ -10,9 +10,10 @@ import numpy as np
 
 from rhombos.core.formulas.numeric import context, seen
 from rhombos.core.graph.corners import CornerSet
+from rhombos.core.graph.engine.told import ROUGH
 from rhombos.core.graph.finishing import finished
 from rhombos.core.graph.inputs import Build, Inputs
-from rhombos.core.graph.passes import ROUGH, Passes
+from rhombos.core.graph.passes import Passes
 from rhombos.core.graph.resting import Rest
 from rhombos.core.graph.sheet import Sheet
 from rhombos.core.graph.solvable import Solvable

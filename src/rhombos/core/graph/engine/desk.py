@@ -7,6 +7,19 @@ import numpy as np
 from numpy.typing import NDArray
 
 from rhombos.core.graph.engine.arithmetic import LANES
+from rhombos.core.graph.engine.calming import (
+    CALM_COUNT,
+    CALM_FOLLOWED,
+    CALM_FOLLOWING,
+    CALM_HOW,
+    CALM_NODES,
+    CALM_PART_COUNT,
+    CALM_PARTS,
+    CALM_ROWS,
+    CALM_STEPS,
+    CALM_WORDS,
+    PART_WORDS,
+)
 from rhombos.core.graph.engine.contest import Contest, Seat
 from rhombos.core.graph.engine.iteration import CALL_NOWHERE, CALL_PASSES, scratch_vectors
 from rhombos.core.graph.engine.judged import Judged, Judgements
@@ -62,6 +75,7 @@ class Desk:
         self._rounds: dict[int, Round] = {}
         self._settling: dict[int, Settling] = {}
         self._contexts: Contexts | None = None
+        self._calm: Calm | None = None
 
     def contexts(self, told: tuple[NDArray[np.generic], ...]) -> "Contexts":
         """What the machine is told, of corners that `Layout.told_of` has told of."""
@@ -107,6 +121,12 @@ class Desk:
         made.begin(pinned)
         return made
 
+    def calm(self, pinned: dict[int, int]) -> "Calm":
+        """The passes of a single sheet with what settles its loops."""
+        if self._calm is None:
+            self._calm = Calm(self, self.round(self.layout.moving, pinned))
+        return self._calm
+
     def _write(self, steps: tuple[Step, ...], at_once: int) -> "Written":
         key = id(steps)  # the layout keeps them for as long as it has desks
         if key not in self._written:
@@ -120,6 +140,30 @@ class Desk:
             self._rounds[key] = Round(self._write(steps, 1))
             self._rounds[key].begin(pinned)
         return self._rounds[key]
+
+
+class Calm:
+    """The passes of a single sheet and what settles its loops between them, as the machine takes them."""
+
+    def __init__(self, desk: Desk, made: "Round") -> None:
+        layout = desk.layout
+        parts, self.places = [], [0]
+        """Of every part which one of the layout's `to_rest` it belongs to."""
+        for k, part in enumerate(layout.to_rest):
+            loop = desk.settling(part, 1).address if isinstance(part, LoopSteps) else 0
+            for step in part.passes if isinstance(part, LoopSteps) else part:
+                assert isinstance(step, Program), "nothing of it is left to NumPy"
+                parts.append((loop, step.address, step.length))
+                self.places[len(parts) - 1 :] = [k]
+        rows = [layout.following.get(i, np.zeros(0, dtype=np.intp)) for i in range(len(layout.row))]
+        followed = np.concatenate([[0], np.cumsum([len(r) for r in rows])]).astype(np.int64)
+        following, table = np.concatenate(rows).astype(np.int64), np.array(parts, dtype=np.int64).reshape(-1, PART_WORDS)
+        self._kept = followed, following, table, made
+        self.call = np.zeros(CALM_WORDS, dtype=np.int64)
+        self.call[[CALM_STEPS, CALM_COUNT, CALM_ROWS, CALM_HOW]] = made.address, len(made.words), layout.rows, desk.how_address
+        self.call[[CALM_PARTS, CALM_PART_COUNT, CALM_NODES]] = table.ctypes.data, len(parts), len(rows)
+        self.call[[CALM_FOLLOWED, CALM_FOLLOWING]] = followed.ctypes.data, following.ctypes.data
+        self.address = int(self.call.ctypes.data)
 
 
 class Contexts:

@@ -90,8 +90,16 @@ class Layout:
         self.published = {i: self._published(*pick) for i, pick in picks.items()}
         self.whole = len(self.contests) == len(picks)
         """Whether the machine can judge every pick."""
+        self.calms = bool(across) and self.whole and self._left_to_the_machine()
+        """Whether the machine can make passes and settle the loops between them: nothing of it is left to NumPy."""
         self.markable = all(isinstance(step, Program) for part in self.held for step in (part.steps if isinstance(part, LoopSteps) else part))
         """Whether the machine can say what is unknown: no figure is left to NumPy."""
+
+    def _left_to_the_machine(self) -> bool:
+        """Whether no step of a pass or between passes is left to NumPy, and each loop is one program."""
+        single = all(len(part.passes) == 1 for part in self.to_rest if isinstance(part, LoopSteps))
+        between = [step for part in self.to_rest for step in (part.passes if isinstance(part, LoopSteps) else part)]
+        return single and all(isinstance(step, Program) for step in between) and all(isinstance(step, Program) or step in self.contests for step in self.moving)
 
     def desk(self) -> Desk:
         """A desk that nobody works at."""

@@ -9,6 +9,7 @@ from typing import Any
 from llvmlite import binding, ir
 
 from rhombos.core.graph.engine.arithmetic import LIBRARY, VECTORED
+from rhombos.core.graph.engine.calming import lower_calming
 from rhombos.core.graph.engine.iteration import lower_iteration
 from rhombos.core.graph.engine.judging import lower_judging
 from rhombos.core.graph.engine.kept_code import kept
@@ -20,7 +21,7 @@ _LIBRARY_NAMES = (*LIBRARY, "exp", "log", "log10", "sin", "cos", "pow")
 
 
 class Machine:
-    """`run` works a program through, `iterate` brings a loop to rest, `judge` decides a pick, `pass_on` makes an outer pass of all of it, `pass_blocks` of many variants, `take_lanes` moves variants; they are made at the first use."""
+    """`run` works a program through, `iterate` brings a loop to rest, `judge` decides a pick, `pass_on` makes an outer pass of all of it, `calm` as many as it takes, `pass_blocks` of many variants, `take_lanes` moves variants; they are made at the first use."""
 
     def __init__(self) -> None:
         self._lock = threading.Lock()
@@ -31,6 +32,7 @@ class Machine:
         self.judge: Callable[[int, int], None] = self._first_judge
         self.pass_on: Callable[[int, int, int, int, int, int, int], int] = self._first_pass
         self.pass_blocks: Callable[[int, int, int, int, int, int, int, int], int] = self._first_blocks
+        self.calm: Callable[[int], int] = self._first_calm
         self.take_lanes: Callable[[int, int, int, int, int, int], None] = self._first_lanes
 
     def ready(self) -> None:
@@ -50,6 +52,7 @@ class Machine:
             passing = (ctypes.c_void_p, ctypes.c_void_p, ctypes.c_int64, ctypes.c_int64, ctypes.c_void_p, ctypes.c_int64, ctypes.c_void_p)
             self.pass_on = ctypes.CFUNCTYPE(ctypes.c_int64, *passing)(self._engine.get_function_address("pass_on"))
             self.pass_blocks = ctypes.CFUNCTYPE(ctypes.c_int64, *passing, ctypes.c_int64)(self._engine.get_function_address("pass_blocks"))
+            self.calm = ctypes.CFUNCTYPE(ctypes.c_int64, ctypes.c_void_p)(self._engine.get_function_address("calm"))
             lanes = (ctypes.c_void_p, ctypes.c_void_p, ctypes.c_int64, ctypes.c_int64, ctypes.c_void_p, ctypes.c_void_p)
             self.take_lanes = ctypes.CFUNCTYPE(None, *lanes)(self._engine.get_function_address("take_lanes"))
             self.judge = ctypes.CFUNCTYPE(None, ctypes.c_void_p, ctypes.c_int64)(self._engine.get_function_address("judge"))
@@ -61,6 +64,7 @@ class Machine:
         lower_iteration(module)
         lower_judging(module)
         lower_passing(module)
+        lower_calming(module)
         lower_lanes(module)
         return _object_of(module)
 
@@ -90,6 +94,10 @@ class Machine:
     def _first_pass(self, *words: int) -> int:
         self.ready()
         return self.pass_on(*words)  # type: ignore[call-arg]
+
+    def _first_calm(self, call: int) -> int:
+        self.ready()
+        return self.calm(call)
 
     def _first_lanes(self, *words: int) -> None:
         self.ready()

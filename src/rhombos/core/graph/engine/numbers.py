@@ -15,6 +15,9 @@ from rhombos.core.graph.engine.room import aligned
 from rhombos.core.graph.engine.steps import LoopSteps
 from rhombos.core.graph.loops import Tears
 
+Laid = tuple[tuple[int, ...], NDArray[np.intp], NDArray[np.float64]]
+"""Nodes, the rows of a single sheet's buffer that they have, and what lies there."""
+
 
 class Numbers:
     """Values by node. The buffer is (blocks, vectors, LANES).
@@ -50,6 +53,17 @@ class Numbers:
         for i in nodes.tolist():
             self.filled[i] = True
         self.buffer[:, self.layout.rows_of[nodes][:, None] + self.layout.vectors, :] = numbers[:, None, None]
+
+    def laid(self, nodes: tuple[int, ...]) -> Laid:
+        """What these nodes have now in a single sheet, to be laid into another of the same layout."""
+        rows = np.concatenate([self.layout.rows_of[list(nodes)] + k for k in self.layout.vectors]) if nodes else np.zeros(0, dtype=np.intp)
+        return nodes, rows, self.buffer[0, rows].copy()
+
+    def lay(self, nodes: tuple[int, ...], rows: NDArray[np.intp], numbers: NDArray[np.float64]) -> None:
+        """Put in what `laid` gave of another sheet."""
+        self.buffer[0, rows] = numbers
+        for i in nodes:
+            self.filled[i] = True
 
     def even_out(self) -> None:
         """Spare lanes stand as the last variant does."""

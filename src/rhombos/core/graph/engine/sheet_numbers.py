@@ -9,6 +9,7 @@ from numpy.typing import NDArray
 from rhombos.core.formulas.numeric import Values
 from rhombos.core.graph.corners import CornerSet
 from rhombos.core.graph.engine.arithmetic import LANES
+from rhombos.core.graph.engine.calming import CALM_AT, CALM_BUFFER, CALM_CONTEXT, CALM_INNER, CALM_OUTER, CALM_PASSES
 from rhombos.core.graph.engine.contest import Contest
 from rhombos.core.graph.engine.desk import Desk, Round
 from rhombos.core.graph.engine.judged import Judged, Judgements
@@ -108,6 +109,27 @@ class SheetNumbers(Numbers):
             made = self._rounds[id(steps)] = desk.round_of_many(steps, self.judgements, trial, pinned)
             self._asked = made.ask(self._asked)
         return MACHINE.pass_blocks(buffer, made.address, first, len(steps), context, self.layout.rows, desk.how_address, self.lanes)
+
+    def calm(self, pinned: dict[int, int], state: tuple[int, int, bool, bool], passes: int) -> tuple[int, list[int], int]:
+        """Passes of a single sheet and the loops between them, up to so many: how they ended (`calming`), the state, and which part of `to_rest` did not settle.
+
+        The state is: the pass, its age, whether the build is a first guess, whether unknown values count, and (coming back) the most passes of a loop.
+        """
+        assert self._desk is not None, "a sheet that is finished decides nothing"
+        made = self._desk.calm(pinned)
+        call = made.call
+        call[CALM_BUFFER], call[CALM_CONTEXT] = self._addresses[:2]
+        call[CALM_OUTER : CALM_PASSES + 1] = *state, passes
+        call[CALM_INNER] = 0
+        how = MACHINE.calm(made.address)
+        return how, [*call[CALM_OUTER:CALM_PASSES].tolist(), int(call[CALM_INNER])], made.places[call[CALM_AT]]
+
+    def left_open(self, loop: LoopSteps) -> NDArray[np.bool_] | None:
+        """Which elements did not settle when the machine last tried, as the buffer has them; None where there was nowhere to begin."""
+        assert self._desk is not None, "a sheet that is finished settles nothing"
+        room = self._desk.settling(loop, self.blocks)
+        failed, *_ = room.outcome()
+        return None if room.nowhere else failed
 
     @property
     def asked(self) -> Mapping[int, Values]:

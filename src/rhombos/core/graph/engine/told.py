@@ -6,6 +6,11 @@ from numpy.typing import NDArray
 SAME = 1e-7
 """A decision that moves by less, relative, has not changed."""
 
+SAFE_SIDE_FROM, STAYING_FROM, JUDGED_FROM = 4, 8, 3
+"""From which age of a sheet's passes on decisions keep to their safe side, a pick where nothing fits stays, and what is unknown is left out."""
+ROUGH = (1e-3, 1e-4, 1e-7)
+"""To what, relative, loops are settled behind the first passes, and behind all that follow."""
+
 CONTEXT_ITERATING, CONTEXT_LASTING, CONTEXT_BEFORE_SURGE, CONTEXT_FLAGS, CONTEXT_WEIGH, CONTEXT_CHANGED, CONTEXT_BENCH, CONTEXT_ACROSS = range(8)
 """What a run is told: whether a loop is iterated, which corners last and what went before them, how decisions are weighed,
 and where the bench lies: constants and what is worked out on the way, the same room for every block, so that it stays in the cache; and of how many vectors every number is, where corners lie across the lanes (else 0)."""
