@@ -24,7 +24,7 @@ from rhombos.core.graph.solvable import Solvable
 THREADS = 2
 """So many at once: the kernels let go of Python's lock."""
 WORTH = 4
-"""From so many variants on they are solved in two threads."""
+"""So many variants are worth a thread."""
 OF_A_GROUP = ("values", "members", "picks", "asked", "marked", "lent", "moved", "turning", "bare", "free", "settling", "outer", "age")
 """What is a group's own; all else belongs to the whole solve."""
 

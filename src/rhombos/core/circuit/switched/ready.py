@@ -9,8 +9,8 @@ from rhombos.core.circuit.switched.march import march
 from rhombos.core.graph.engine.machine import MACHINE
 
 
-def main() -> None:
-    """March through a half-wave rectifier, and step through a circuit of one state: whatever is compiled is asked for on the way."""
+def load() -> None:
+    """March through a half-wave rectifier, and step through a circuit of one state: whatever is compiled is asked for on the way. What is kept from before is read: a third of a second."""
     MACHINE.ready()
     steps = exact_steps(np.zeros((1, 1, 1)), np.zeros(2, dtype=np.intp), np.ones(2), np.ones(1))
     through(steps, np.ones(2), 0)
@@ -20,4 +20,4 @@ def main() -> None:
 
 
 if __name__ == "__main__":
-    main()
+    load()
