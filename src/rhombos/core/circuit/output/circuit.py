@@ -9,7 +9,6 @@ from numpy.typing import NDArray
 
 from rhombos.core.circuit.network import CircuitError
 from rhombos.core.circuit.output.compiled_steps import exact_steps
-from rhombos.core.circuit.output.series import rate
 from rhombos.core.circuit.output.slots import Array, Slots, Truths
 
 CHOKE, OUTPUT, DAMPER, LINK, FRONT, LOAD = range(6)
@@ -160,9 +159,10 @@ class Circuit:
             m[FRONT, -1] = 1 / inductance
 
     def rate(self, mode: Mode) -> float:
-        """How fast it is, 1/s (see `series.rate`)."""
+        """How fast it is, 1/s, in the roots of energy: that times a step's seconds is the step's size."""
         if mode not in self._rates:
-            self._rates[mode] = rate(self.matrix(mode), self.scale())
+            scale = self.scale()
+            self._rates[mode] = float(np.linalg.norm(self.matrix(mode) * scale[:, None] / scale[None, :], 2))
         return self._rates[mode]
 
     def of(self, modes: Sequence[Mode]) -> tuple[Array, Array]:

@@ -1,4 +1,4 @@
-"""Steps of many slots, and a way through all of them, compiled by Numba: what every round of an output period asks for."""
+"""Steps of a linear circuit x' = M·x by power series, exact to the last digits: of many slots, and a way through all of them. Compiled by Numba."""
 
 import math
 
@@ -94,3 +94,49 @@ def along(steps: Array, start: Array) -> Array:
                 total += steps[k, i, j] * states[k, j]
             states[k + 1, i] = total
     return states
+
+
+@compiled
+def terms(matrix: Array, x: Array, size: float) -> Array:
+    """(order + 1, states): the power series of a state over time, exact to a time at which the matrix is of that `size` (its rate times the seconds)."""
+    count, m = order(size), len(x)
+    out = np.zeros((count + 1, m))
+    out[0] = x
+    for n in range(1, count + 1):
+        for i in range(m):
+            total = 0.0
+            for j in range(m):
+                total += matrix[i, j] * out[n - 1, j]
+            out[n, i] = total / n
+    return out
+
+
+@compiled
+def after(series: Array, seconds: float) -> Array:
+    """A state so long after, by its power series."""
+    last = len(series) - 1
+    at: Array = series[last].copy()
+    for n in range(last):
+        at = at * seconds + series[last - 1 - n]
+    return at
+
+
+@compiled
+def crossing(series: Array, row: int, length: float) -> float:
+    """When a state, of number `row`, comes to nothing within a slot in which it does: Newton's steps on the slot's own power series, kept between bounds."""
+    last, first = len(series) - 1, series[0, row]
+    low, high, at = 0.0, length, length / 2
+    for _ in range(60):
+        value, slope = 0.0, 0.0
+        for n in range(last + 1):
+            slope = slope * at + value
+            value = value * at + series[last - n, row]
+        if value * first > 0:
+            low = at
+        else:
+            high = at
+        following = at - value / slope if slope != 0.0 else low
+        if abs(following - at) <= 1e-13 * length:
+            break
+        at = following if low < following < high else (low + high) / 2
+    return at

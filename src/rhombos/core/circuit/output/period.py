@@ -14,8 +14,7 @@ from numpy.typing import NDArray
 
 from rhombos.core.circuit.network import CircuitError
 from rhombos.core.circuit.output.circuit import CHOKE, FRONT, LINK, Circuit, Mode, codes_of, modes_of
-from rhombos.core.circuit.output.compiled_steps import along, exact_steps, through
-from rhombos.core.circuit.output.series import after, crossing, terms
+from rhombos.core.circuit.output.compiled_steps import after, along, crossing, exact_steps, terms, through
 from rhombos.core.circuit.output.slots import Array, Slots, Truths
 
 MOST_ROUNDS = 40
@@ -88,8 +87,9 @@ def _solved(circuit: Circuit, slots: Slots, guess: NDArray[np.int64], imposed: A
     pattern = _Pattern(np.where(slots.either_dead, guess, 0), np.full(count, np.nan), np.zeros(count, dtype=np.bool_))
     if roughly:
         return _Period(circuit, slots, pattern, imposed, becomes).solved()
+    period: _Period | None = None
     for rounds in range(1, MOST_ROUNDS + 1):
-        period = _Period(circuit, slots, pattern, imposed, becomes)
+        period = _Period(circuit, slots, pattern, imposed, becomes, period)
         following = period.pattern(rounds)
         if following.same(pattern, float(slots.lengths[slots.either_dead].max(initial=0.0))):
             return period.solved()
@@ -99,23 +99,27 @@ def _solved(circuit: Circuit, slots: Slots, guess: NDArray[np.int64], imposed: A
 
 
 class _Period:
-    """One round: the period that repeats itself if so much conducts."""
+    """One round: the period that repeats itself if so much conducts. What conducts as in the `former` round steps as it did there."""
 
-    def __init__(self, circuit: Circuit, slots: Slots, pattern: _Pattern, imposed: Array | None, becomes: Array) -> None:
+    def __init__(self, circuit: Circuit, slots: Slots, pattern: _Pattern, imposed: Array | None, becomes: Array, former: "_Period | None" = None) -> None:
         self.circuit, self.slots, self.told, self.imposed, self.becomes = circuit, slots, pattern, imposed, becomes
-        codes = codes_of(slots, pattern.signs, pattern.blocked)
+        codes = self.codes = codes_of(slots, pattern.signs, pattern.blocked)
         # What is left of a slot in which the current ends is still; it comes behind the others.
         ending = codes[~np.isnan(pattern.ends)]
         self.modes, which = modes_of(np.concatenate([codes, ending + 15 * (ending // 15 % 2 == 0)]))
         self.which, self.rest = which[: len(codes)], which[len(codes) :]
         self.matrices, self.rates = circuit.of(self.modes)
         self.ending = np.flatnonzero(~np.isnan(pattern.ends))
+        if former is None:
+            self.whole = exact_steps(self.matrices, self.which, slots.lengths, self.rates)
+        else:
+            other = codes != former.codes
+            self.whole = former.whole
+            self.whole[other] = exact_steps(self.matrices, self.which[other], slots.lengths[other], self.rates)
         self._walk()
 
     def _walk(self) -> None:
-        circuit, slots = self.circuit, self.slots
-        whole = exact_steps(self.matrices, self.which, slots.lengths, self.rates)
-        self.whole = whole
+        circuit, slots, whole = self.circuit, self.slots, self.whole
         steps = whole
         if len(self.ending):
             ends = self.told.ends[self.ending]
