@@ -1,7 +1,7 @@
 """The periodic steady state of bridge, filter and load over one output period, with dead time, on a link that gives way.
 
 In every slot the circuit is linear: its step is a power series (scaled and squared where it is stiff), and the steps of
-a period are multiplied together block by block. What a leg does while both its switches are off hangs on the sign of
+a period are multiplied one after the other. What a leg does while both its switches are off hangs on the sign of
 the choke's current, and the front end cannot take current back: who conducts is found by going round until nothing
 changes. No transient is waited for, and no time step is taken.
 """

@@ -52,6 +52,23 @@ def repeat(builder: ir.IRBuilder, count: Any, body: Callable[[Any], None]) -> No
     builder.position_at_end(after)
 
 
+class Words:
+    """A function being written that is told what to do, and tells what it did, by a row of `words`."""
+
+    b: ir.IRBuilder
+    words: Any
+
+    def _word(self, at: int) -> Any:
+        return self.b.load(self.b.gep(self.words, [INT(at)]))
+
+    def _put(self, at: int, value: Any) -> None:
+        self.b.store(value, self.b.gep(self.words, [INT(at)]))
+
+    def _pointer(self, at: int, kind: Any) -> Any:
+        """Where an array lies, by the word that says so."""
+        return self.b.inttoptr(self._word(at), kind.as_pointer())
+
+
 BINARY = ("add", "sub", "mul", "div", "pow", "atan2", "max", "min", "fmax", "fmin", "lt", "le", "gt", "ge", "eq", "ne", "and", "or")
 
 

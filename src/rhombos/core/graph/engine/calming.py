@@ -7,7 +7,7 @@ from typing import Any
 
 from llvmlite import ir
 
-from rhombos.core.graph.engine.arithmetic import BYTE, DOUBLE, INT, VECTOR, ZERO, repeat
+from rhombos.core.graph.engine.arithmetic import BYTE, DOUBLE, INT, VECTOR, ZERO, Words, repeat
 from rhombos.core.graph.engine.iteration import CALL_FAILED, CALL_NOWHERE, CALL_PASSES
 from rhombos.core.graph.engine.judging import ALL_MISSES, AND_STAY, CLEAR_MISSES, NOTHING
 from rhombos.core.graph.engine.passing import HOW_KEPT, HOW_REMEMBER
@@ -63,27 +63,17 @@ def lower_calming(module: ir.Module) -> None:
     _Calming(module).lower()
 
 
-class _Calming:
+class _Calming(Words):
     """The function being written."""
 
     def __init__(self, module: ir.Module) -> None:
         self.module = module
         self.function = ir.Function(module, ir.FunctionType(INT, [INT.as_pointer()]), "calm")
-        (self.call,) = self.function.args
+        (self.words,) = self.function.args
         self.b = ir.IRBuilder(self.function.append_basic_block("entry"))
         self.any = self.b.alloca(INT)
-        self.part = self.b.alloca(INT)
         self.buffer, self.context = self._pointer(CALM_BUFFER, DOUBLE), self._pointer(CALM_CONTEXT, INT)
         self.flags, self.changed = (self.b.inttoptr(self._told(at), BYTE.as_pointer()) for at in (CONTEXT_FLAGS, CONTEXT_CHANGED))
-
-    def _word(self, at: int) -> Any:
-        return self.b.load(self.b.gep(self.call, [INT(at)]))
-
-    def _put(self, at: int, value: Any) -> None:
-        self.b.store(value, self.b.gep(self.call, [INT(at)]))
-
-    def _pointer(self, at: int, kind: Any) -> Any:
-        return self.b.inttoptr(self._word(at), kind.as_pointer())
 
     def _told(self, at: int) -> Any:
         return self.b.load(self.b.gep(self.context, [INT(at)]))
@@ -97,7 +87,7 @@ class _Calming:
 
     def lower(self) -> None:
         b = self.b
-        again, settle, ask = (self.function.append_basic_block(n) for n in ("again", "settle", "ask"))
+        again, settle = (self.function.append_basic_block(n) for n in ("again", "settle"))
         rests, failed, spent = (self.function.append_basic_block(n) for n in ("rests", "failed", "spent"))
         b.branch(again)
         b.position_at_end(again)
@@ -107,8 +97,6 @@ class _Calming:
         self._settle(failed)
         left = b.sub(self._word(CALM_PASSES), INT(1))
         self._put(CALM_PASSES, left)
-        b.branch(ask)
-        b.position_at_end(ask)
         b.cbranch(b.icmp_signed(">", left, INT(0)), again, spent)
         for block, code in ((rests, RESTS), (failed, FAILED), (spent, SPENT)):
             b.position_at_end(block)

@@ -9,7 +9,7 @@ from typing import Any
 
 from llvmlite import ir
 
-from rhombos.core.graph.engine.arithmetic import BOOL, BYTE, DOUBLE, INT, LANES, TRUTH, VECTOR, repeat, splat, spread
+from rhombos.core.graph.engine.arithmetic import BOOL, BYTE, DOUBLE, INT, LANES, TRUTH, VECTOR, Words, repeat, splat, spread
 from rhombos.core.graph.engine.told import CONTEXT_FLAGS
 from rhombos.core.graph.loops import MOST_PASSES
 
@@ -45,7 +45,7 @@ def lower_iteration(module: ir.Module) -> None:
     Iteration(module).lower()
 
 
-class Iteration:
+class Iteration(Words):
     """The function being written; vectors of one block are addressed by tear and corner."""
 
     def __init__(self, module: ir.Module) -> None:
@@ -53,23 +53,17 @@ class Iteration:
         pointer = INT.as_pointer()
         kind = ir.FunctionType(ir.VoidType(), [DOUBLE.as_pointer(), pointer, INT, pointer, INT, INT, DOUBLE, pointer])
         self.function = ir.Function(module, kind, "iterate")
-        self.buffer, self.program, self.length, self.context, self.blocks, self.rows, tolerance, self.call = self.function.args
+        self.buffer, self.program, self.length, self.context, self.blocks, self.rows, tolerance, self.words = self.function.args
         self.b = ir.IRBuilder(self.function.append_basic_block("entry"))
         b = self.b
         self.tolerance = spread(b, tolerance, VECTOR)
         self.tears, self.corners = self._word(CALL_TEARS), self._word(CALL_CORNERS)
         self.count = b.mul(self.tears, self.corners)
-        self.tear_rows = b.inttoptr(self._word(CALL_ROWS), pointer)
-        self.scratch = b.inttoptr(self._word(CALL_SCRATCH), VECTOR.as_pointer())
+        self.tear_rows = self._pointer(CALL_ROWS, INT)
+        self.scratch = self._pointer(CALL_SCRATCH, VECTOR)
         self.passes = b.alloca(INT)
         self.open_any, self.moves_any = b.alloca(BOOL), b.alloca(BOOL)
         self.base = b.alloca(DOUBLE.as_pointer())
-
-    def _word(self, at: int) -> Any:
-        return self.b.load(self.b.gep(self.call, [INT(at)]))
-
-    def _put(self, at: int, value: Any) -> None:
-        self.b.store(value, self.b.gep(self.call, [INT(at)]))
 
     def _intrinsic(self, name: str, value: Any) -> Any:
         return self.b.call(self.module.declare_intrinsic(f"llvm.{name}.v{LANES}f64", (), ir.FunctionType(VECTOR, [VECTOR])), [value])
@@ -110,7 +104,7 @@ class Iteration:
         b.store(INT(0), self.passes)
         b.cbranch(nowhere, settled, begin)
         b.position_at_end(begin)
-        before = b.inttoptr(self._word(CALL_BEFORE), INT.as_pointer())
+        before = self._pointer(CALL_BEFORE, INT)
         b.call(self.module.globals["run"], [b.load(self.base), before, self._word(CALL_BEFORE_LENGTH), self.context, INT(1), self.rows])
         repeat(b, self.count, lambda i: b.store(b.load(self._row(i), align=8), self._at(0, i), align=8))
         b.store(INT(1), self.passes)
@@ -278,8 +272,8 @@ class Iteration:
         """Write down which elements are open after the last pass, and every tear's residual."""
         b = self.b
         self._put(CALL_FAILED, INT(1))
-        residual = b.inttoptr(self._word(CALL_RESIDUAL), VECTOR.as_pointer())
-        opened = b.inttoptr(self._word(CALL_OPEN), VECTOR.as_pointer())
+        residual = self._pointer(CALL_RESIDUAL, VECTOR)
+        opened = self._pointer(CALL_OPEN, VECTOR)
 
         def corner(c: Any) -> None:
             mark = b.select(self._corner_open(c), splat(1.0), splat(0.0))

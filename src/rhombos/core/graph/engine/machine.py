@@ -4,6 +4,7 @@ import ctypes
 import ctypes.util
 import threading
 from collections.abc import Callable, Sequence
+from functools import partial
 from typing import Any
 
 from llvmlite import binding, ir
@@ -20,6 +21,20 @@ from rhombos.core.graph.engine.passing import lower_passing
 _LIBRARY_NAMES = (*LIBRARY, "exp", "log", "log10", "sin", "cos", "pow")
 
 
+_AT, _COUNT, _NUMBER = ctypes.c_void_p, ctypes.c_int64, ctypes.c_double
+_RUN, _PASS = (_AT, _AT, _COUNT, _AT, _COUNT, _COUNT), (_AT, _AT, _COUNT, _COUNT, _AT, _COUNT, _AT)
+_FUNCTIONS: dict[str, tuple[Any, ...]] = {
+    "run": (None, *_RUN),
+    "iterate": (None, *_RUN, _NUMBER, _AT),
+    "judge": (None, _AT, _COUNT),
+    "pass_on": (_COUNT, *_PASS),
+    "pass_blocks": (_COUNT, *_PASS, _COUNT),
+    "calm": (_COUNT, _AT),
+    "take_lanes": (None, _AT, _AT, _COUNT, _COUNT, _AT, _AT),
+}
+"""What each gives back and takes."""
+
+
 class Machine:
     """`run` works a program through, `iterate` brings a loop to rest, `judge` decides a pick, `pass_on` makes an outer pass of all of it, `calm` as many as it takes, `pass_blocks` of many variants, `take_lanes` moves variants; they are made at the first use."""
 
@@ -27,13 +42,18 @@ class Machine:
         self._lock = threading.Lock()
         self._engine: Any = None
         self._vectored = False
-        self.run: Callable[[int, int, int, int, int, int], None] = self._first_run
-        self.iterate: Callable[[int, int, int, int, int, int, float, int], None] = self._first_iterate
-        self.judge: Callable[[int, int], None] = self._first_judge
-        self.pass_on: Callable[[int, int, int, int, int, int, int], int] = self._first_pass
-        self.pass_blocks: Callable[[int, int, int, int, int, int, int, int], int] = self._first_blocks
-        self.calm: Callable[[int], int] = self._first_calm
-        self.take_lanes: Callable[[int, int, int, int, int, int], None] = self._first_lanes
+        self.run: Callable[[int, int, int, int, int, int], None] = partial(self._first, "run")
+        self.iterate: Callable[[int, int, int, int, int, int, float, int], None] = partial(self._first, "iterate")
+        self.judge: Callable[[int, int], None] = partial(self._first, "judge")
+        self.pass_on: Callable[[int, int, int, int, int, int, int], int] = partial(self._first, "pass_on")
+        self.pass_blocks: Callable[[int, int, int, int, int, int, int, int], int] = partial(self._first, "pass_blocks")
+        self.calm: Callable[[int], int] = partial(self._first, "calm")
+        self.take_lanes: Callable[[int, int, int, int, int, int], None] = partial(self._first, "take_lanes")
+
+    def _first(self, name: str, *words: float) -> Any:
+        """Make the native code, and do with it what was asked for."""
+        self.ready()
+        return getattr(self, name)(*words)
 
     def ready(self) -> None:
         """Make the native code, if it is not there."""
@@ -46,16 +66,8 @@ class Machine:
             self._vectored = _name_vector_library()
             processor = f"{binding.get_default_triple()} {binding.get_host_cpu_name()} {binding.get_host_cpu_features().flatten()} {self._vectored}"
             self._engine = _loaded(kept(processor, self._made))
-            words = (ctypes.c_void_p, ctypes.c_void_p, ctypes.c_int64, ctypes.c_void_p, ctypes.c_int64, ctypes.c_int64)
-            self.run = ctypes.CFUNCTYPE(None, *words)(self._engine.get_function_address("run"))
-            self.iterate = ctypes.CFUNCTYPE(None, *words, ctypes.c_double, ctypes.c_void_p)(self._engine.get_function_address("iterate"))
-            passing = (ctypes.c_void_p, ctypes.c_void_p, ctypes.c_int64, ctypes.c_int64, ctypes.c_void_p, ctypes.c_int64, ctypes.c_void_p)
-            self.pass_on = ctypes.CFUNCTYPE(ctypes.c_int64, *passing)(self._engine.get_function_address("pass_on"))
-            self.pass_blocks = ctypes.CFUNCTYPE(ctypes.c_int64, *passing, ctypes.c_int64)(self._engine.get_function_address("pass_blocks"))
-            self.calm = ctypes.CFUNCTYPE(ctypes.c_int64, ctypes.c_void_p)(self._engine.get_function_address("calm"))
-            lanes = (ctypes.c_void_p, ctypes.c_void_p, ctypes.c_int64, ctypes.c_int64, ctypes.c_void_p, ctypes.c_void_p)
-            self.take_lanes = ctypes.CFUNCTYPE(None, *lanes)(self._engine.get_function_address("take_lanes"))
-            self.judge = ctypes.CFUNCTYPE(None, ctypes.c_void_p, ctypes.c_int64)(self._engine.get_function_address("judge"))
+            for name, (result, *words) in _FUNCTIONS.items():
+                setattr(self, name, ctypes.CFUNCTYPE(result, *words)(self._engine.get_function_address(name)))
 
     def _made(self) -> bytes:
         """The object code of everything."""
@@ -78,34 +90,6 @@ class Machine:
         self.ready()
         engine = _loaded(_object_of(module))
         return {name: engine.get_function_address(name) for name in names}, engine
-
-    def _first_run(self, *words: int) -> None:
-        self.ready()
-        self.run(*words)  # type: ignore[call-arg]
-
-    def _first_iterate(self, *words: float) -> None:
-        self.ready()
-        self.iterate(*words)  # type: ignore[call-arg,arg-type]
-
-    def _first_judge(self, *words: int) -> None:
-        self.ready()
-        self.judge(*words)  # type: ignore[call-arg]
-
-    def _first_pass(self, *words: int) -> int:
-        self.ready()
-        return self.pass_on(*words)  # type: ignore[call-arg]
-
-    def _first_calm(self, call: int) -> int:
-        self.ready()
-        return self.calm(call)
-
-    def _first_lanes(self, *words: int) -> None:
-        self.ready()
-        self.take_lanes(*words)  # type: ignore[call-arg]
-
-    def _first_blocks(self, *words: int) -> int:
-        self.ready()
-        return self.pass_blocks(*words)  # type: ignore[call-arg]
 
 
 def _target() -> Any:

@@ -4,11 +4,12 @@ Of a single sheet the corners lie across the lanes; of many variants a variant i
 itself, so that its numbers stay in the processor's nearest cache. The pass ends early at a step that is left to NumPy.
 """
 
+from collections.abc import Callable
 from typing import Any
 
 from llvmlite import ir
 
-from rhombos.core.graph.engine.arithmetic import BYTE, DOUBLE, INT, LANES, TRUTH, VECTOR, repeat, splat, spread
+from rhombos.core.graph.engine.arithmetic import BYTE, DOUBLE, INT, LANES, TRUTH, VECTOR, Words, repeat, splat, spread
 from rhombos.core.graph.engine.judging import (
     CALL_ASKED,
     CALL_CHOSEN,
@@ -46,7 +47,7 @@ def lower_passing(module: ir.Module) -> None:
     PassingBlocks(module).lower()
 
 
-class Passing:
+class Passing(Words):
     """The function being written."""
 
     def __init__(self, module: ir.Module) -> None:
@@ -57,7 +58,7 @@ class Passing:
         self.buffer, self.steps, self.first, self.count, self.context, self.vectors, self.how = self.function.args
         self.b = ir.IRBuilder(self.function.append_basic_block("entry"))
         self.at = self.b.alloca(INT)
-        self.step: Any = None
+        self.words: Any = None
 
     def lower(self) -> None:
         b, function = self.b, self.function
@@ -67,7 +68,7 @@ class Passing:
         b.position_at_end(ask)
         b.cbranch(b.icmp_signed("<", b.load(self.at), self.count), work, end)
         b.position_at_end(work)
-        self.step = b.gep(self.steps, [b.mul(b.load(self.at), INT(STEP_WORDS))])
+        self.words = b.gep(self.steps, [b.mul(b.load(self.at), INT(STEP_WORDS))])
         which = b.switch(self._word(STEP_KIND), end)
         which.add_case(INT(RUN), running)
         which.add_case(INT(PICK), picking)
@@ -83,15 +84,6 @@ class Passing:
         b.position_at_end(end)
         b.ret(b.load(self.at))
 
-    def _word(self, at: int) -> Any:
-        return self.b.load(self.b.gep(self.step, [INT(at)]))
-
-    def _put(self, at: int, value: Any) -> None:
-        self.b.store(value, self.b.gep(self.step, [INT(at)]))
-
-    def _array(self, at: int, kind: Any) -> Any:
-        return self.b.inttoptr(self._word(at), kind.as_pointer())
-
     def _field(self, at: int) -> Any:
         return self.b.load(self.b.gep(self.context, [INT(at)]))
 
@@ -99,13 +91,13 @@ class Passing:
         return self.b.load(self.b.gep(self.how, [INT(at)]))
 
     def _run(self) -> None:
-        program = self._array(STEP_ADDRESS, INT)
+        program = self._pointer(STEP_ADDRESS, INT)
         self.b.call(self.module.globals["run"], [self.buffer, program, self._word(STEP_LENGTH), self.context, INT(1), self.vectors])
 
     def _pick(self) -> None:
         b = self.b
         self._gather()
-        call = self._array(STEP_ADDRESS, INT)
+        call = self._pointer(STEP_ADDRESS, INT)
         said = ((CALL_GIVEN, STEP_GIVEN), (CALL_FORMER, STEP_FORMER), (CALL_ASKED, STEP_ASKED))
         for at, value in (*((at, self._word(word)) for at, word in said), (CALL_REMEMBER, self._how(HOW_REMEMBER))):
             b.store(value, b.gep(call, [INT(at)]))
@@ -125,10 +117,10 @@ class Passing:
 
     def _gather(self) -> None:
         b = self.b
-        numbers, given, count = self._array(STEP_NUMBERS, INT), self._array(STEP_GIVEN, DOUBLE), self._word(STEP_LENGTH)
+        numbers, given, count = self._pointer(STEP_NUMBERS, INT), self._pointer(STEP_GIVEN, DOUBLE), self._word(STEP_LENGTH)
         with b.if_then(b.icmp_signed(">", count, INT(0))):
             repeat(b, count, lambda k: b.store(b.load(b.gep(self.buffer, [b.load(b.gep(numbers, [k]))])), b.gep(given, [k])))
-        held, courses = self._word(STEP_HELD), self._array(STEP_COURSES, INT)
+        held, courses = self._word(STEP_HELD), self._pointer(STEP_COURSES, INT)
         kept = b.icmp_signed("!=", self._how(HOW_KEPT), INT(0))
 
         def let_go(k: Any) -> None:
@@ -141,18 +133,20 @@ class Passing:
             repeat(b, b.sub(count, held), let_go)
 
     def _publish(self, chosen: Any) -> None:
-        """What the catalogue says of the part chosen, into its rows."""
+        """What the catalogue says of what was chosen, into its rows."""
         b = self.b
         shown = self._word(STEP_SHOWN)
-        rows, table = self._array(STEP_ROWS, INT), self._array(STEP_TABLE, DOUBLE)
-        vectors, first = b.bitcast(self.buffer, VECTOR.as_pointer()), b.mul(chosen, shown)
-
-        def put(k: Any) -> None:
-            number = b.load(b.gep(table, [b.add(first, k)]))
-            b.store(spread(b, number, VECTOR), b.gep(vectors, [b.load(b.gep(rows, [k]))]), align=8 * LANES)
-
+        rows, number = self._pointer(STEP_ROWS, INT), self._said_of(chosen, shown, self._pointer(STEP_TABLE, DOUBLE))
         with b.if_then(b.icmp_signed(">", shown, INT(0))):
-            repeat(b, shown, put)
+            repeat(b, shown, lambda k: b.store(number(k), self._vector(b.load(b.gep(rows, [k]))), align=8))
+
+    def _said_of(self, chosen: Any, shown: Any, table: Any) -> Callable[[Any], Any]:
+        """Of each of so many numbers that are shown what `table` says of the part chosen, in every lane."""
+        b, first = self.b, self.b.mul(chosen, shown)
+        return lambda k: spread(b, b.load(b.gep(table, [b.add(first, k)])), VECTOR)
+
+    def _vector(self, row: Any) -> Any:
+        return self.b.gep(self.b.bitcast(self.buffer, VECTOR.as_pointer()), [row])
 
 
 class PassingBlocks(Passing):
@@ -198,7 +192,7 @@ class PassingBlocks(Passing):
         return self.at
 
     def _stand_at(self, step: Any) -> None:
-        self.step = self.b.gep(self.steps, [self.b.mul(step, INT(STEP_WORDS))])
+        self.words = self.b.gep(self.steps, [self.b.mul(step, INT(STEP_WORDS))])
 
     def _block(self, block: Any, end: Any) -> None:
         b = self.b
@@ -229,7 +223,7 @@ class PassingBlocks(Passing):
     def _pick(self) -> None:
         b = self.b
         self._gather()
-        call = self._array(STEP_ADDRESS, INT)
+        call = self._pointer(STEP_ADDRESS, INT)
         inputs = b.mul(self._word(STEP_LENGTH), INT(8))
         said = (
             (CALL_GIVEN, self._word(STEP_GIVEN)),
@@ -265,16 +259,13 @@ class PassingBlocks(Passing):
             found = b.insert_element(found, b.load(b.gep(place, [at])), ir.IntType(32)(lane))
         return found
 
-    def _vector(self, row: Any) -> Any:
-        return self.b.gep(self.b.bitcast(self.buffer, VECTOR.as_pointer()), [row])
-
     def _lanes(self, vector: Any) -> list[Any]:
         return [self.b.extract_element(vector, ir.IntType(32)(lane)) for lane in range(LANES)]
 
     def _gather(self) -> None:
         b = self.b
-        numbers, given, count = self._array(STEP_NUMBERS, INT), self._array(STEP_GIVEN, DOUBLE), self._word(STEP_LENGTH)
-        held, courses = self._word(STEP_HELD), self._array(STEP_COURSES, INT)
+        numbers, given, count = self._pointer(STEP_NUMBERS, INT), self._pointer(STEP_GIVEN, DOUBLE), self._word(STEP_LENGTH)
+        held, courses = self._word(STEP_HELD), self._pointer(STEP_COURSES, INT)
         kept = b.icmp_signed("!=", self._how(HOW_KEPT), INT(0))
 
         def put(k: Any, vector: Any) -> None:
@@ -293,17 +284,13 @@ class PassingBlocks(Passing):
         with b.if_then(b.icmp_signed("<", held, count)):
             repeat(b, b.sub(count, held), let_go)
 
-    def _publish(self, chosen: Any) -> None:
-        b = self.b
-        shown = self._word(STEP_SHOWN)
-        rows, table = self._array(STEP_ROWS, INT), self._array(STEP_TABLE, DOUBLE)
-        firsts = [b.mul(one, shown) for one in self._lanes(chosen)]
+    def _said_of(self, chosen: Any, shown: Any, table: Any) -> Callable[[Any], Any]:
+        b, firsts = self.b, [self.b.mul(one, shown) for one in self._lanes(chosen)]
 
-        def put(k: Any) -> None:
+        def number(k: Any) -> Any:
             vector = ir.Constant(VECTOR, ir.Undefined)
             for lane, first in enumerate(firsts):
                 vector = b.insert_element(vector, b.load(b.gep(table, [b.add(first, k)])), ir.IntType(32)(lane))
-            b.store(vector, self._vector(b.load(b.gep(rows, [k]))), align=8)
+            return vector
 
-        with b.if_then(b.icmp_signed(">", shown, INT(0))):
-            repeat(b, shown, put)
+        return number
