@@ -117,7 +117,7 @@ def test_a_period_is_what_a_solver_with_events_marches_through_and_repeats(chang
     solved = solve(made, marched.slots, np.where(np.sin(2 * np.pi * 50 * marched.slots.begins) >= 0, 1, -1))
     marched.front = solved.states[0, -1]
     start = np.zeros(6)
-    start[: made.count] = solved.states[0, : made.count]
+    start[:] = solved.states[0, :6]
     seen, end = marched.period(start)
     ours = np.array([Reading(made, solved).at(name, marched.slots.begins) for name in ("choke", "output", "damper")]).T
     scale = np.abs(seen).max(axis=0) + 1e-9

@@ -2,17 +2,20 @@
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
+from typing import NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
 
 from rhombos.core.circuit.network import CircuitError
-from rhombos.core.circuit.output.compiled_steps import exact_steps
+from rhombos.core.circuit.output.compiled_steps import codes
 from rhombos.core.circuit.output.slots import Array, Slots, Truths
 
 CHOKE, OUTPUT, DAMPER, LINK, FRONT, LOAD = range(6)
-"""The states: current of the choke, volts of filter and damping capacitor, of the link capacitor, current of the front end, of an inductive load."""
+"""The states: current of the choke, volts of filter and damping capacitor, of the link capacitor, current of the front end, of an inductive load (none where it has no inductance)."""
+STATES = 6
+"""Behind them stand one, a current that is `imposed` on the output with its slope, and the front end's voltage."""
 SLOW = 1e-3
 """Seconds in which an imposed current changes by as much as it is, for the size of a step."""
 LEAST_INDUCTANCE = 1e-9
@@ -49,8 +52,7 @@ class Filter:
     load_inductance: float = 0.0
 
 
-@dataclass(frozen=True)
-class Mode:
+class Mode(NamedTuple):
     """What conducts in a slot: by how many links the bridge lifts its node, forward voltages in the way, whether the choke's current is nothing, whether the front end is blocked."""
 
     lift: int
@@ -61,22 +63,29 @@ class Mode:
     @property
     def mirrored(self) -> "Mode":
         """What conducts half a period later, where all is the other way round."""
-        return replace(self, lift=-self.lift, drops=-self.drops)
+        return self._replace(lift=-self.lift, drops=-self.drops)
 
 
 def codes_of(slots: Slots, signs: NDArray[np.int64], blocked: Truths) -> NDArray[np.int64]:
     """The mode of every slot as a number, by the sign of the current where a leg is dead (see `modes_of`)."""
-    dead = slots.dead
-    lift = np.where(dead[0], signs < 0, slots.high[0]).astype(np.int64) - np.where(dead[1], signs > 0, slots.high[1])
-    drops = -signs * (dead[0].astype(np.int64) + dead[1])
-    codes: NDArray[np.int64] = (lift + 1) + 3 * (drops + 2) + 15 * (slots.either_dead & (signs == 0)) + 30 * blocked
-    return codes
+    return codes(*slots.high, *slots.dead, signs, blocked)
+
+
+def stilled(codes: NDArray[np.int64]) -> NDArray[np.int64]:
+    """The same modes, no current in the choke."""
+    return codes + 15 * (codes // 15 % 2 == 0)
+
+
+MODES = tuple(Mode(c % 3 - 1, c // 3 % 5 - 2, c // 15 % 2 == 1, c >= 30) for c in range(60))
+"""All of them, by their numbers."""
 
 
 def modes_of(codes: NDArray[np.int64]) -> tuple[tuple[Mode, ...], NDArray[np.intp]]:
     """The modes that occur, and which of them each is."""
-    found = np.flatnonzero(np.bincount(codes, minlength=60))
-    return tuple(Mode(c % 3 - 1, c // 3 % 5 - 2, c // 15 % 2 == 1, c >= 30) for c in found.tolist()), np.searchsorted(found, codes)
+    found = np.flatnonzero(np.bincount(codes, minlength=len(MODES)))
+    place = np.zeros(len(MODES), dtype=np.intp)
+    place[found] = np.arange(len(found))
+    return tuple(MODES[c] for c in found.tolist()), place[codes]
 
 
 class Circuit:
@@ -87,10 +96,7 @@ class Circuit:
         self.stiff = not math.isfinite(drive.link_capacitance)
         self._matrices: dict[Mode, Array] = {}
         self._rates: dict[Mode, float] = {}
-        self._steps: dict[tuple[Mode, float], Array] = {}
-        self.count = 6 if filter.load_inductance > 0 else 5
-        """States; behind them stand one, a current that is `imposed` on the output with its slope, and the front end's voltage."""
-        self.size = self.count + (4 if imposed else 2)
+        self.size = STATES + (4 if imposed else 2)
         for name, value in (("choke", filter.inductance), ("filter capacitor", filter.capacitance), ("damping capacitor", filter.damping_capacitance)):
             if not 0 < value < math.inf:
                 raise CircuitError(f"{name} is {value:g}: it must be above zero and finite")
@@ -98,9 +104,14 @@ class Circuit:
             raise CircuitError(f"damping resistor is {filter.damping_resistance:g} Ω: it must be above zero")
 
     @property
+    def inductive(self) -> bool:
+        """Whether the load's current is a state of its own."""
+        return self.filter.load_inductance > 0
+
+    @property
     def current(self) -> int:
         """Where the imposed current stands; its slope is behind it."""
-        return self.count + 1
+        return STATES + 1
 
     def link(self, lift: int) -> Array:
         """The row that reads the link's voltage."""
@@ -114,7 +125,7 @@ class Circuit:
         """The row that reads the bridge's voltage, its switches' drop taken off."""
         row = mode.lift * self.link(mode.lift)
         row[CHOKE] -= self.drive.on_resistance
-        row[self.count] += mode.drops * self.drive.forward
+        row[STATES] += mode.drops * self.drive.forward
         if mode.still:
             row[:] = 0.0
             row[OUTPUT] = 1.0
@@ -127,7 +138,7 @@ class Circuit:
         return self._matrices[mode]
 
     def _matrix(self, mode: Mode) -> Array:
-        of, n = self.filter, self.count
+        of = self.filter
         m = np.zeros((self.size, self.size))
         if not mode.still:
             m[CHOKE] = self.node(mode) / of.inductance
@@ -136,7 +147,7 @@ class Circuit:
         leak = 1 / of.damping_resistance
         m[OUTPUT, [CHOKE, OUTPUT, DAMPER]] = 1 / of.capacitance, -leak / of.capacitance, leak / of.capacitance
         m[DAMPER, [OUTPUT, DAMPER]] = leak / of.damping_capacitance, -leak / of.damping_capacitance
-        if n > LOAD:
+        if self.inductive:
             m[OUTPUT, LOAD] = -1 / of.capacitance
             m[LOAD, [OUTPUT, LOAD]] = 1 / of.load_inductance, -of.load_resistance / of.load_inductance
         else:
@@ -169,24 +180,10 @@ class Circuit:
         """The matrices of so many modes, and how fast each is."""
         return np.array([self.matrix(m) for m in modes]), np.array([self.rate(m) for m in modes])
 
-    def step(self, mode: Mode, length: float) -> Array:
-        """e^(M·h) of one slot; most dead times are as long as the others, so that it is kept."""
-        key = mode, round(length, 15)
-        if key not in self._steps:
-            made: Array = exact_steps(self.matrix(mode)[None], np.zeros(1, dtype=np.intp), np.array([length]), np.array([self.rate(mode)]))[0]
-            if mode.still:
-                made[:, CHOKE] = 0.0
-            if mode.blocked:
-                made[:, FRONT] = 0.0
-            self._steps[key] = made
-        return self._steps[key]
-
     def mirror(self) -> Array:
         """By what each state is multiplied half a period later: what alternates turns round, link and front end do not."""
         signs = np.ones(self.size)
-        signs[[CHOKE, OUTPUT, DAMPER]] = -1.0
-        if self.count > LOAD:
-            signs[LOAD] = -1.0
+        signs[[CHOKE, OUTPUT, DAMPER, LOAD]] = -1.0
         if self.imposed:
             signs[self.current : self.current + 2] = -1.0
         return signs
@@ -196,7 +193,8 @@ class Circuit:
         of, drive = self.filter, self.drive
         capacitance = 1.0 if self.stiff else drive.link_capacitance
         inductance = max(drive.front_inductance, LEAST_INDUCTANCE)
-        energies = [of.inductance, of.capacitance, of.damping_capacitance, capacitance, inductance, of.load_inductance][: self.count]
+        load = of.load_inductance if self.inductive else of.inductance
+        energies = [of.inductance, of.capacitance, of.damping_capacitance, capacitance, inductance, load]
         ends = math.sqrt(of.capacitance if self.stiff else min(capacitance, of.capacitance))
         current = [math.sqrt(of.inductance) * s for s in (1.0, SLOW)] if self.imposed else []
         return np.array([*np.sqrt(energies), drive.link * ends, *current, ends])

@@ -6,15 +6,14 @@ the choke's current, and the front end cannot take current back: who conducts is
 changes. No transient is waited for, and no time step is taken.
 """
 
-from collections.abc import Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
 
 from rhombos.core.circuit.network import CircuitError
-from rhombos.core.circuit.output.circuit import CHOKE, FRONT, LINK, Circuit, Mode, codes_of, modes_of
-from rhombos.core.circuit.output.compiled_steps import after, along, crossing, exact_steps, terms, through
+from rhombos.core.circuit.output.circuit import CHOKE, FRONT, LINK, STATES, Circuit, Mode, codes_of, modes_of, stilled
+from rhombos.core.circuit.output.compiled_steps import along, exact_steps, followed, through
 from rhombos.core.circuit.output.slots import Array, Slots, Truths
 
 MOST_ROUNDS = 40
@@ -44,12 +43,13 @@ class Solved:
 
     def unfolded(self, circuit: Circuit) -> "Solved":
         """Of half a period the whole: the other half is its mirror image."""
-        modes = tuple(dict.fromkeys((*self.modes, *(m.mirrored for m in self.modes))))
-        other = np.array([modes.index(m.mirrored) for m in self.modes], dtype=np.intp)
+        mirrored = [m.mirrored for m in self.modes]
+        place = {mode: k for k, mode in enumerate(dict.fromkeys((*self.modes, *mirrored)))}
+        other = np.array([place[m] for m in mirrored], dtype=np.intp)
         begins = np.concatenate([self.begins, self.begins + self.period])
         which, states = np.concatenate([self.which, other[self.which]]), np.concatenate([self.states, self.states * circuit.mirror()])
         lengths = np.diff(np.append(begins, 2 * self.period))
-        return Solved(begins, lengths, which, modes, states, circuit.of(modes)[0])
+        return Solved(begins, lengths, which, tuple(place), states, circuit.of(tuple(place))[0])
 
 
 @dataclass(frozen=True)
@@ -104,41 +104,42 @@ class _Period:
     def __init__(self, circuit: Circuit, slots: Slots, pattern: _Pattern, imposed: Array | None, becomes: Array, former: "_Period | None" = None) -> None:
         self.circuit, self.slots, self.told, self.imposed, self.becomes = circuit, slots, pattern, imposed, becomes
         codes = self.codes = codes_of(slots, pattern.signs, pattern.blocked)
+        self.ending = np.flatnonzero(~np.isnan(pattern.ends))
         # What is left of a slot in which the current ends is still; it comes behind the others.
-        ending = codes[~np.isnan(pattern.ends)]
-        self.modes, which = modes_of(np.concatenate([codes, ending + 15 * (ending // 15 % 2 == 0)]))
+        self.modes, which = modes_of(np.concatenate([codes, stilled(codes[self.ending])]))
         self.which, self.rest = which[: len(codes)], which[len(codes) :]
         self.matrices, self.rates = circuit.of(self.modes)
-        self.ending = np.flatnonzero(~np.isnan(pattern.ends))
         if former is None:
             self.whole = exact_steps(self.matrices, self.which, slots.lengths, self.rates)
         else:
-            other = codes != former.codes
+            other = np.flatnonzero((codes != former.codes) | former.changed)
             self.whole = former.whole
             self.whole[other] = exact_steps(self.matrices, self.which[other], slots.lengths[other], self.rates)
         self._walk()
 
     def _walk(self) -> None:
-        circuit, slots, whole = self.circuit, self.slots, self.whole
-        steps = whole
+        circuit, slots, steps = self.circuit, self.slots, self.whole
+        still, blocked = np.flatnonzero(self.codes // 15 % 2), np.flatnonzero(self.told.blocked)
+        # What is not the mode's own step any more.
+        self.changed = np.zeros(len(steps), dtype=np.bool_)
+        for these in (self.ending, still, blocked):
+            self.changed[these] = True
         if len(self.ending):
             ends = self.told.ends[self.ending]
             first = exact_steps(self.matrices, self.which[self.ending], ends, self.rates)
             then = exact_steps(self.matrices, self.rest, slots.lengths[self.ending] - ends, self.rates)
-            steps = whole.copy()
             self.at_end = first
             steps[self.ending] = then @ (_without(CHOKE, first))
-        still = np.array([m.still for m in self.modes])[self.which]
         steps[still, :, CHOKE] = 0.0
-        steps[self.told.blocked, :, FRONT] = 0.0
+        steps[blocked, :, FRONT] = 0.0
         if self.imposed is not None:
             # It comes from outside in every slot: it hangs on nothing but the one.
-            steps = steps.copy()
-            drawn = steps[:, :, self._outside]
-            steps[:, :, circuit.count] += np.einsum("kij,jk->ki", drawn, self.imposed)
-            drawn[:] = 0.0
+            drawn = np.einsum("kij,jk->ki", steps[:, :, self._outside], self.imposed)
+            steps = np.delete(np.delete(steps, self._outside, axis=1), self._outside, axis=2)
+            steps[:, :, STATES] += np.delete(drawn, self._outside, axis=1)
         self.states = _repeating(steps, slots.lengths, circuit, self.becomes)
         if self.imposed is not None:
+            self.states = np.insert(self.states, [circuit.current] * 2, 0.0, axis=1)
             self.states[:-1, self._outside] = self.imposed.T
 
     @property
@@ -151,76 +152,43 @@ class _Period:
         Where the current is small one dead time decides about the next, so there slot follows slot.
         """
         slots, states = self.slots, self.states
-        signs = np.where(slots.either_dead, np.sign(states[:-1, CHOKE]).astype(np.int64), 0)
+        dead = slots.either_dead
+        signs = np.where(dead, np.sign(states[:-1, CHOKE]).astype(np.int64), 0)
         ends = np.full(len(signs), np.nan)
-        near = self.circuit.drive.link * slots.lengths[slots.either_dead].max(initial=0.0) / self.circuit.filter.inductance
-        small = np.flatnonzero(slots.either_dead & (np.abs(states[:-1, CHOKE]) < 2 * near))
-        groups = [range(int(g[0]), int(g[-1]) + 1) for g in np.split(small, np.flatnonzero(np.diff(small) > APART) + 1) if len(g)]
-        if groups:
-            self._follow(groups, signs, ends)
+        near = self.circuit.drive.link * slots.lengths[dead].max(initial=0.0) / self.circuit.filter.inductance
+        small = np.flatnonzero(dead & (np.abs(states[:-1, CHOKE]) < 2 * near))
+        if len(small):
+            breaks = np.flatnonzero(np.diff(small) > APART)
+            spans = np.stack([small[np.append(0, breaks + 1)], small[np.append(breaks, -1)] + 1], axis=1)
+            self._follow(spans, signs, ends)
         if round > MOST_ROUNDS // 2:
             # A direction that leads back and forth stands at no current.
             signs = np.where(signs * self.told.signs < 0, 0, signs)
         return _Pattern(signs, ends, self._blocked())
 
-    def _follow(self, groups: Sequence[range], signs: NDArray[np.int64], ends: Array) -> None:
+    def _follow(self, spans: NDArray[np.intp], signs: NDArray[np.int64], ends: Array) -> None:
         """Slot by slot from the first one's state: write down the current's sign where a leg is dead, and when it ends."""
-        either, lengths, whole = self.slots.either_dead.tolist(), self.slots.lengths.tolist(), self.whole
-        dead = np.array([k for these in groups for k in these if either[k]], dtype=np.intp)
-        ways = {sign: self._way(sign, dead) for sign in (-1, 1)}
-        at = -1
-        for these in groups:
-            x = self.states[these.start].copy()
-            for k in these:
-                if self.imposed is not None:
-                    x[self._outside] = self.imposed[:, k]
-                if not either[k]:
-                    x = whole[k].dot(x)
-                    continue
-                at += 1
-                current = float(x[CHOKE])
-                signs[k] = sign = (current > 0) - (current < 0)
-                if not sign:
-                    x = self.circuit.step(replace(ways[1][1][at], drops=0, still=True), lengths[k]).dot(x)
-                    continue
-                steps, modes = ways[sign]
-                following = steps[at].dot(x)
-                if following[CHOKE] * sign < 0:
-                    ends[k], following = self._ended(modes[at], x, lengths[k])
-                x = following
-
-    def _ended(self, mode: Mode, x: Array, length: float) -> tuple[float, Array]:
-        """How far into a dead time the choke's current ends, and the state at the end of that time: from then on none flows."""
-        circuit = self.circuit
-        flowing = terms(circuit.matrix(mode), x, circuit.rate(mode) * length)
-        end = crossing(flowing, CHOKE, length)
-        there, still = after(flowing, end), replace(mode, still=True)
-        there[CHOKE] = 0.0
-        return end, after(terms(circuit.matrix(still), there, circuit.rate(still) * length), length - end)
-
-    def _way(self, sign: int, these: NDArray[np.intp]) -> tuple[Array, list[Mode]]:
-        """The steps and modes of dead slots if the current goes that way."""
-        blocked = self.told.blocked
-        modes, which = modes_of(codes_of(self.slots, np.full(len(blocked), sign), blocked)[these])
-        matrices, rates = self.circuit.of(modes)
-        steps = exact_steps(matrices, which, self.slots.lengths[these], rates)
-        steps[blocked[these], :, FRONT] = 0.0
-        return steps, [modes[k] for k in which.tolist()]
+        blocked, slots = self.told.blocked, self.slots
+        back, forth = (codes_of(slots, np.full_like(signs, sign), blocked) for sign in (-1, 1))
+        modes, which = modes_of(np.concatenate([back, stilled(forth), forth]))
+        ways = np.stack([*which.reshape(3, -1), blocked], axis=1)
+        ways[~slots.either_dead, 0] = -1
+        imposed = np.zeros((0, 0)) if self.imposed is None else self.imposed
+        followed(*self.circuit.of(modes), self.whole, slots.lengths, ways, spans, self.states, (CHOKE, FRONT), imposed, signs, ends)
 
     def _blocked(self) -> Truths:
         """Where the front end gives nothing: its current would turn round, or the link stands above what it has."""
         if self.circuit.stiff:
             return self.told.blocked
         states, told = self.states, self.told.blocked
-        rows = np.array([self.circuit.link(m.lift) for m in self.modes])[self.which]
-        above = np.einsum("kj,kj->k", rows, states[:-1]) >= states[:-1, -1]
+        rows = np.array([self.circuit.link(m.lift) for m in self.modes])
+        above = (states[:-1] @ rows.T)[np.arange(len(told)), self.which] >= states[:-1, -1]
         return np.where(told, above, states[1:, FRONT] < 0)
 
     def solved(self) -> Solved:
         """What has been found, slots in which the current ends cut in two."""
         slots, which, states = self.slots, self.which, self.states[:-1].copy()
-        still = np.array([m.still for m in self.modes])[which]
-        states[still, CHOKE] = 0.0
+        states[np.flatnonzero(self.codes // 15 % 2), CHOKE] = 0.0
         states[self.told.blocked, FRONT] = 0.0
         begins, lengths = slots.begins, slots.lengths
         if len(self.ending):
@@ -244,9 +212,9 @@ def _without(row: int, steps: Array) -> Array:
 def _repeating(steps: Array, lengths: Array, circuit: Circuit, becomes: Array) -> Array:
     """(slots + 1, states + 2): the states at every bound, so that the end is what the beginning `becomes` and the link has its mean."""
     # Half of the slots on either side of a bound: between two bounds the capacitor's voltage is as good as straight.
-    weights = (lengths + np.roll(lengths, -1)) / 2 / lengths.sum()
-    whole, mean = through(steps, weights, LINK)
-    n, m = circuit.count, len(whole)
+    weights = (lengths + np.append(lengths[1:], lengths[0])) / 2 / lengths.sum()
+    whole, mean = through(steps, weights, LINK, STATES)
+    n, m = STATES, len(whole)
     equations = np.zeros((n + 1, n + 1))
     equations[:n, :n] = np.diag(becomes[:n]) - whole[:n, :n]
     equations[:n, n] = -whole[:n, m - 1]

@@ -45,7 +45,7 @@ class Reading:
         """(modes, states) of everything that can be read."""
         of, unit = self.circuit.filter, np.eye(self.circuit.size)
         damping = (unit[OUTPUT] - unit[DAMPER]) / of.damping_resistance
-        load = unit[LOAD] if self.circuit.count > LOAD else unit[OUTPUT] / of.load_resistance
+        load = unit[LOAD] if self.circuit.inductive else unit[OUTPUT] / of.load_resistance
         imposed = unit[self.circuit.current] if self.circuit.imposed else np.zeros(self.circuit.size)
         load = load + imposed
         same = {

@@ -55,6 +55,8 @@ def slots_of(legs: tuple[Leg, Leg], period: float, dead_time: float) -> Slots:
     kept = np.diff(np.append(bounds, period)) > LEAST * period
     begins = bounds[kept]
     lengths = np.diff(np.append(begins, period))
+    # As long as one another to the last digit, whatever the difference of two times leaves of it.
+    lengths[np.abs(lengths - dead_time) < LEAST * period] = dead_time
     middle = begins + lengths / 2
     high, dead = zip(*(_told(leg, middle, period, dead_time) for leg in legs), strict=True)
     return Slots(begins, lengths, (high[0], high[1]), (dead[0], dead[1]))

@@ -3,7 +3,7 @@
 import numpy as np
 
 from rhombos.core.circuit.network import Element
-from rhombos.core.circuit.output.compiled_steps import after, along, crossing, exact_steps, terms, through
+from rhombos.core.circuit.output.compiled_steps import WIDE, along, exact_steps, followed, through
 from rhombos.core.circuit.switched.elements import Diode, Sine, Switched
 from rhombos.core.circuit.switched.march import march
 from rhombos.core.graph.engine.machine import MACHINE
@@ -12,12 +12,12 @@ from rhombos.core.graph.engine.machine import MACHINE
 def load() -> None:
     """March through a half-wave rectifier, and step through a circuit of one state: whatever is compiled is asked for on the way. What is kept from before is read: a third of a second."""
     MACHINE.ready()
-    steps = exact_steps(np.zeros((1, 1, 1)), np.zeros(2, dtype=np.intp), np.ones(2), np.ones(1))
-    through(steps, np.ones(2), 0)
-    along(steps, np.ones(1))
-    series = terms(np.zeros((1, 1)), np.ones(1), 1.0)
-    after(series, 1.0)
-    crossing(series, 0, 1.0)
+    one = np.zeros(1, dtype=np.int64)
+    matrix, numbers = np.zeros((1, WIDE, WIDE)), np.ones(WIDE)
+    steps = exact_steps(matrix, one, np.ones(1), np.ones(1))
+    through(steps, np.ones(1), 0, 1)
+    states = along(steps, numbers)
+    followed(matrix, np.ones(1), steps, np.ones(1), np.zeros((1, 4), dtype=np.int64), np.array([[0, 1]]), states, (0, 1), np.zeros((0, 0)), one, np.ones(1))
     parts = (Element("V", "mains", "a", "0"), Element("C", "c", "b", "0", 1e-3), Element("R", "load", "b", "0", 10.0))
     march(Switched(parts, diodes=(Diode("d", "a", "b", 0.7, 0.01),), sines={"mains": Sine(10.0, 50.0)}), [], 0.02)
 
