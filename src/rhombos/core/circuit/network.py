@@ -9,6 +9,7 @@ drop of its own behind it (a diode's forward voltage): then it conducts what sta
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
+from functools import lru_cache
 from types import MappingProxyType
 from typing import Literal
 
@@ -81,55 +82,57 @@ class Solved:
         return self.rows[self.ends[2] :]
 
 
+@dataclass(frozen=True)
+class _Joined:
+    """How elements are joined: what hangs on no value of theirs."""
+
+    nodes: tuple[str, ...]
+    net: Net
+    ends: tuple[int, int, int]
+
+
+@lru_cache(maxsize=256)
+def _joined(shape: tuple[tuple[str, str, str, str], ...]) -> _Joined:
+    """The same of elements given by kind, name, plus and minus; every corner of a design asks for one of them."""
+    nodes = tuple(sorted({n for _, _, plus, minus in shape for n in (plus, minus)} - {GROUND}))
+    at = {n: k for k, n in enumerate(nodes)}
+    joins = np.zeros((len(shape), len(nodes)))
+    for k, (_, _, *two) in enumerate(shape):
+        for node, sign in zip(two, (1.0, -1.0), strict=True):
+            if node != GROUND:
+                joins[k, at[node]] += sign
+    of = {kinds: np.array([k for k, e in enumerate(shape) if e[0] in kinds], dtype=np.int64) for kinds in ("R", "LC", "VI", "CV")}
+    columns = np.concatenate([of["LC"], of["VI"]])
+    count, fixed = len(nodes), of["CV"]
+    ends = (len(of["LC"]), len(of["LC"]) + count, len(of["LC"]) + count + len(shape))
+    base, right = np.zeros((count + len(fixed), count + len(fixed))), np.zeros((count + len(fixed), len(columns) + 1))
+    base[:count, count:], base[count:, :count] = joins[fixed].T, joins[fixed]
+    rows = np.zeros((ends[2] + len(shape), len(columns) + 1))
+    held = {k: row for row, k in enumerate(fixed.tolist())}
+    for column, k in enumerate(columns.tolist()):
+        if k in held:
+            right[count + held[k], column] = 1.0
+        else:
+            # A current of its own.
+            right[:count, column] -= joins[k]
+            rows[ends[1] + k, column] = 1.0
+    holding = np.array([shape[k][0] == "C" for k in of["LC"]], dtype=np.bool_)
+    return _Joined(nodes, Net(base, right, joins, of["R"], of["LC"], fixed, holding, rows), ends)
+
+
 class Network:
     """The elements of a circuit and how they are joined. Raises CircuitError where it has no unique solution, whatever its resistances."""
 
     def __init__(self, elements: Sequence[Element], couplings: Sequence[Coupling] = ()) -> None:
         self.elements = elements
-        self.nodes = tuple(sorted({n for e in elements for n in (e.plus, e.minus)} - {GROUND}))
         self.states = tuple(e for e in elements if e.kind in ("L", "C"))
         self.sources = tuple(e for e in elements if e.kind in ("V", "I"))
         self.resistors = tuple(e for e in elements if e.kind == "R")
         self._couplings = couplings
-        self._joins = self._joined(elements)
-        place = {e.name: k for k, e in enumerate(elements)}
-        of_resistors, of_states = (np.array([place[e.name] for e in some], dtype=np.int64) for some in (self.resistors, self.states))
-        holding = np.array([e.kind == "C" for e in self.states], dtype=np.bool_)
-        fixed = [e for e in elements if e.kind in ("C", "V")]
-        base, right, rows = self._drives(fixed, place)
-        self.net = Net(base, right, self._joins, of_resistors, of_states, np.array([place[e.name] for e in fixed], dtype=np.int64), holding, rows)
+        joined = _joined(tuple((e.kind, e.name, e.plus, e.minus) for e in elements))
+        self.nodes, self.net, self.ends = joined.nodes, joined.net, joined.ends
         self._storages: dict[tuple[float, ...], Array] = {}
         self._shape = tuple((e.kind, e.plus, e.minus) for e in elements)
-
-    def _joined(self, elements: Sequence[Element]) -> Array:
-        """(elements, nodes): 1 where an element begins, −1 where it ends."""
-        at = {n: k for k, n in enumerate(self.nodes)}
-        joins = np.zeros((len(elements), len(self.nodes)))
-        for k, e in enumerate(elements):
-            for node, sign in ((e.plus, 1.0), (e.minus, -1.0)):
-                if node != GROUND:
-                    joins[k, at[node]] += sign
-        return joins
-
-    def _drives(self, fixed: Sequence[Element], place: Mapping[str, int]) -> tuple[Array, Array, Array]:
-        """What does not hang on resistances: the equations of what holds volts, what drives them, and currents that are their own."""
-        count, size = len(self.nodes), len(self.nodes) + len(fixed)
-        base = np.zeros((size, size))
-        holds = self._joins[[place[e.name] for e in fixed]]
-        base[:count, count:], base[count:, :count] = holds.T, holds
-        columns = len(self.states) + len(self.sources) + 1
-        right = np.zeros((size, columns))
-        self.ends = (len(self.states), len(self.states) + count, len(self.states) + count + len(self.elements))
-        rows = np.zeros((self.ends[2] + len(self.elements), columns))
-        own = rows[self.ends[1] : self.ends[2]]
-        held = {e.name: k for k, e in enumerate(fixed)}
-        for column, e in enumerate((*self.states, *self.sources)):
-            if e.name in held:
-                right[count + held[e.name], column] = 1.0
-            else:
-                right[:count, column] -= self._joins[place[e.name]]
-                own[place[e.name], column] = 1.0
-        return base, right, rows
 
     def solved(self, resistances: Array, drops: Array, inductances: Mapping[str, float] = NONE_OTHER) -> Solved:
         """With so many ohms, and volts behind them, in the order of `resistors`; inductors may have other values than their own."""
@@ -143,7 +146,7 @@ class Network:
         """Raise CircuitError where there is no one solution whatever the resistances, of which these are some."""
         if self._shape in _SOUND:
             return
-        matrix, joins = self.net.base.copy(), self._joins[self.net.ohmic]
+        matrix, joins = self.net.base.copy(), self.net.joins[self.net.ohmic]
         count = len(self.nodes)
         matrix[:count, :count] += joins.T @ (joins / resistances[:, None])
         # Conductances lie many decades apart: every row by its greatest entry.

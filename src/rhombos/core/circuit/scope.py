@@ -7,6 +7,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
+from rhombos.core.circuit.compiled_trace import reduced, sums
 from rhombos.core.circuit.output.circuit import CHOKE, LINK, OUTPUT, Circuit, Drive, Filter
 from rhombos.core.circuit.output.period import Solved, solve
 from rhombos.core.circuit.output.reading import Reading
@@ -336,8 +337,9 @@ def _off(wave: Array, times: Array, there: Array, at: Array, period: float) -> A
 
 def meter(wave: Array, more: Array = NOWHERE) -> Meter:
     """What three kinds of meter show on a wave sampled evenly over one period; its peak may lie at `more` places."""
-    peak = float(np.max(np.abs(np.concatenate([wave, more]))))
-    return Meter(float(np.sqrt(np.mean(wave**2))), float(np.pi / (2 * np.sqrt(2)) * np.mean(np.abs(wave))), peak / float(np.sqrt(2)), peak)
+    square, magnitude, greatest = sums(wave)
+    peak = max(greatest, sums(more)[2])
+    return Meter(float(np.sqrt(square)), float(np.pi / (2 * np.sqrt(2)) * magnitude), peak / float(np.sqrt(2)), peak)
 
 
 def node_meter(times: Array, levels: Array) -> Meter:
@@ -371,14 +373,5 @@ def reduce_to(times: Array, wave: Array, buckets: int) -> tuple[list[float], lis
     """Minimum and maximum in each bucket, in the order in which they occur: what a screen of so many pixels can show."""
     if len(wave) <= 2 * buckets:
         return times.tolist(), wave.tolist()
-    edge = np.linspace(0, len(wave), buckets + 1).astype(int)[:-1]
-    low, high = np.minimum.reduceat(wave, edge), np.maximum.reduceat(wave, edge)
-    at = times[edge]
-    width = times[-1] / buckets
-    counts = np.diff(np.append(edge, len(wave)))
-    lowest, highest = (np.flatnonzero(wave == np.repeat(level, counts)) for level in (low, high))
-    # The first of each bucket: positions ascend, and every bucket has one.
-    first_low = lowest[np.searchsorted(lowest, edge)] < highest[np.searchsorted(highest, edge)]
-    one, two = np.where(first_low, low, high), np.where(first_low, high, low)
-    out_times = np.column_stack([at, at + width / 2]).ravel()
-    return out_times.tolist(), np.column_stack([one, two]).ravel().tolist()
+    at, values = reduced(times, wave, buckets)
+    return at.tolist(), values.tolist()

@@ -201,7 +201,7 @@ def probed(schematic: Schematic, run: Probable, probes: Sequence[str]) -> Probed
     """Traces of `probes`: "v <node>" for volts against ground, "v <part>" for those across a part, "i <part>" for its amperes."""
     even = np.arange(SAMPLES) / SAMPLES * run.seconds
     # Even samples for the meters, and both sides of every turn for the eye.
-    times = np.unique(np.concatenate([even, run.times(2)]))
+    times = np.sort(np.concatenate([even, run.times(2)]), kind="stable")
     evenly = np.searchsorted(times, even)
     titles = {p.name: p.shown for p in schematic.parts}
     traces = []

@@ -167,8 +167,7 @@ class Seen:
 
     def at(self, name: str) -> float:
         """A figure at the corner looked at."""
-        values = self.sheet.value(self.key(name))
-        return float(values[self.corner] if len(values) > 1 else values[0])
+        return self.sheet.number(self.key(name), self.corner)
 
     def lasting(self, name: str) -> Values:
         """A figure at the corners that last."""

@@ -50,8 +50,11 @@ class Sheet:
 
     def at(self, key: str, corner: str) -> float:
         """The value of a figure at one corner."""
-        value = self.value(key)
-        return float(value[..., 0 if value.shape[-1] == 1 else self.corners.ids.index(corner)])
+        return self.number(key, self.corners.ids.index(corner))
+
+    def number(self, key: str, corner: int) -> float:
+        """The same, at the corner of that number."""
+        return self.values.number(self.wiring.index[key], corner)
 
     def status(self, index: int) -> NDArray[np.int8] | None:
         """0 known, 1 does not apply, 2 unknown, per element; None when all is known."""

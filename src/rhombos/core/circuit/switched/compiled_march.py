@@ -163,17 +163,30 @@ def _crossing(table: Table, slot: int, diode: int, x: Array, amounts: Complex, l
 
 
 @compiled
-def _pace(table: Table, slot: int, grown: Complex, whole: float, none: float) -> float:
+def _pace(values: Complex, shares: Complex, grown: Complex, whole: float, none: float) -> float:
     """How far apart looks may lie: often enough for the fastest ringing of which more than `none` volts are left across anything."""
     fastest = 0.0
     for j in range(len(grown)):
-        rate = abs(table.values[slot, j].imag)
+        rate = abs(values[j].imag)
         if rate > fastest:
-            for d in range(table.shares.shape[1]):
-                if abs(table.shares[slot, d, j] * grown[j]) > none:
+            for d in range(len(shares)):
+                if abs(shares[d, j] * grown[j]) > none:
                     fastest = rate
                     break
     return whole / min(max(16 * fastest * whole / (2 * np.pi), 64.0), 4096.0)
+
+
+@compiled
+def _turned(shares: Complex, grown: Complex, conducting: int, room: float) -> int:
+    """The diodes, as bits, of whose volts the sign has turned round where the modes have grown to so much: of what conducts below none, of what does not above."""
+    found = 0
+    for d in range(len(shares)):
+        volts = 0.0
+        for j in range(len(grown)):
+            volts += shares[d, j].real * grown[j].real - shares[d, j].imag * grown[j].imag
+        if (volts < -room * ON) if conducting >> d & 1 else (volts > room):
+            found |= 1 << d
+    return found
 
 
 @compiled
@@ -186,38 +199,46 @@ def _until(table: Table, slot: int, conducting: int, x: Array, held: Complex, ti
     m, turning = len(held), table.against.shape[1]
     if turning == 0:
         return left, -1
+    values, shares, against = table.values[slot], table.shares[slot], table.against[slot]
+    if m == 0:
+        # Without modes the state itself is looked at.
+        shares = against.astype(np.complex128)
     low, t = 0.0, AHEAD * whole
-    apart, evenly = _pace(table, slot, held, whole, room * ON), 0
-    grown, growth = np.empty(m, dtype=np.complex128), np.empty(m, dtype=np.complex128)
+    apart, evenly = _pace(values, shares, held, whole, room * ON), 0
+    size = m if m > 0 else len(x)
+    grown, growth = np.empty(size, dtype=np.complex128), np.empty(m, dtype=np.complex128)
     while True:
         last = t >= left
         if last:
             t = left
-        if evenly > 0 and not last:
+        if m == 0:
+            there = applied(exponential(table.matrix[slot], t), x)
+            for j in range(size):
+                grown[j] = there[j]
+        elif evenly > 0 and not last:
             for j in range(m):
                 grown[j] *= growth[j]
         else:
             for j in range(m):
-                grown[j] = held[j] * np.exp(table.values[slot, j] * t)
-        volts = after(table, slot, x, grown, t)
-        first, which = np.inf, -1
-        for d in range(turning):
-            # Of what conducts the sign turned round: above zero it has turned.
-            turned = volts[d] < -room * ON if conducting >> d & 1 else volts[d] > room
-            if turned:
-                crossing = _crossing(table, slot, d, x, held, low, t)
-                if crossing < first:
-                    first, which = crossing, d
-        if which >= 0:
-            return first, which
+                grown[j] = held[j] * np.exp(values[j] * t)
+        turned = _turned(shares, grown, conducting, room)
+        if turned:
+            first, which = np.inf, -1
+            for d in range(turning):
+                if turned >> d & 1:
+                    crossing = _crossing(table, slot, d, x, held, low, t)
+                    if crossing < first:
+                        first, which = crossing, d
+            if which >= 0:
+                return first, which
         if last:
             return left, -1
         low = t
         if evenly > 0 or WIDER * t >= apart:
             if evenly % RECKONED == 0:
-                apart = _pace(table, slot, grown, whole, room * ON)
+                apart = _pace(values, shares, grown[:m], whole, room * ON)
                 for j in range(m):
-                    growth[j] = np.exp(table.values[slot, j] * apart)
+                    growth[j] = np.exp(values[j] * apart)
             evenly += 1
             t += apart
         else:

@@ -81,8 +81,9 @@ class Run:
         begins = np.array([s.begin for s in self.stretches])
         at = np.clip(np.searchsorted(begins, times, side="right") - 1, 0, len(begins) - 1)
         found = []
-        for k in np.unique(at).tolist():
-            s, where = self.stretches[k], np.flatnonzero(at == k)
+        order = np.argsort(at, kind="stable")
+        for where in np.split(order, np.flatnonzero(np.diff(at[order])) + 1) if len(order) else []:
+            s = self.stretches[at[where[0]]]
             found.append((s, where, s.modes.grown(s.amounts, times[where] - s.begin)))
         self._seen[:] = [(times, found)]
         return found

@@ -2,6 +2,7 @@
 
 import numpy as np
 
+from rhombos.core.circuit.compiled_trace import reduced, sums
 from rhombos.core.circuit.network import Element
 from rhombos.core.circuit.output.compiled_steps import WIDE, along, exact_steps, followed, through
 from rhombos.core.circuit.switched.elements import Diode, Sine, Switched
@@ -12,6 +13,7 @@ from rhombos.core.graph.engine.machine import MACHINE
 def load() -> None:
     """March through a half-wave rectifier, and step through a circuit of one state: whatever is compiled is asked for on the way. What is kept from before is read: a third of a second."""
     MACHINE.ready()
+    sums(reduced(np.ones(1), np.ones(1), 1)[1])
     one = np.zeros(1, dtype=np.int64)
     matrix, numbers = np.zeros((1, WIDE, WIDE)), np.ones(WIDE)
     steps = exact_steps(matrix, one, np.ones(1), np.ones(1))

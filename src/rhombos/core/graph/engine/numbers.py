@@ -142,6 +142,11 @@ class Numbers:
             return self.buffer.item(0, row, 0)
         return self.shown(self.buffer[:, row : row + layout.size[index], :], layout.count[index])
 
+    def number(self, index: int, corner: int) -> float:
+        """A node's value of a single sheet at one corner."""
+        layout = self.layout
+        return float(self.buffer.item(layout.row[index] * LANES + min(corner, layout.count[index] - 1)))
+
     def lists(self) -> list[list[float] | None]:
         """Every node's values of a single sheet as plain numbers, None for those without."""
         flat = self.buffer[0].reshape(-1).tolist()
