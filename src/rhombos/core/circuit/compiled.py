@@ -17,10 +17,24 @@ Complex = NDArray[np.complex128]
 Places = NDArray[np.int64]
 
 _HERE = Path(__file__).parent
-SOURCES = tuple(_HERE / name for name in ("compiled.py", "compiled_trace.py", "switched/state_table.py", "switched/compiled_march.py", "output/compiled_steps.py"))
+SOURCES = tuple(
+    _HERE / name
+    for name in (
+        "compiled.py",
+        "compiled_trace.py",
+        "switched/state_table.py",
+        "switched/compiled_march.py",
+        "output/compiled_steps.py",
+        "output/compiled_reading.py",
+    )
+)
 config.CACHE_DIR = str(_HERE / "__pycache__" / sha256(b"".join(source.read_bytes() for source in SOURCES)).hexdigest()[:16])  # type: ignore[attr-defined]
 compiled = njit(cache=True, error_model="numpy", nogil=True)
 """Kept on the disk; and while it runs others may: it touches no object of Python's."""
+summing = njit(cache=True, error_model="numpy", nogil=True, fastmath={"contract"})
+"""The same; a product and the sum that it goes into may be one operation, which rounds once."""
+WIDE = 8
+"""So many sums written beside one another are made at once by a processor."""
 
 _NUMBERS: Any = types.CPointer(types.float64)  # type: ignore[no-untyped-call]
 _GEEV: Any = types.ExternalFunction(

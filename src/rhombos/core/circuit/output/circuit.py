@@ -68,12 +68,14 @@ class Mode(NamedTuple):
 
 def codes_of(slots: Slots, signs: NDArray[np.int64], blocked: Truths) -> NDArray[np.int64]:
     """The mode of every slot as a number, by the sign of the current where a leg is dead (see `modes_of`)."""
-    return codes(*slots.high, *slots.dead, signs, blocked)
+    found: NDArray[np.int64] = codes(*slots.high, *slots.dead, signs, blocked)
+    return found
 
 
 def stilled(codes: NDArray[np.int64]) -> NDArray[np.int64]:
     """The same modes, no current in the choke."""
-    return codes + 15 * (codes // 15 % 2 == 0)
+    without: NDArray[np.int64] = codes + 15 * (codes // 15 % 2 == 0)
+    return without
 
 
 MODES = tuple(Mode(c % 3 - 1, c // 3 % 5 - 2, c // 15 % 2 == 1, c >= 30) for c in range(60))

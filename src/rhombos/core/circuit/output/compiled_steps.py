@@ -3,24 +3,23 @@
 import math
 
 import numpy as np
-from numba import njit
 from numpy.typing import NDArray
 
-from rhombos.core.circuit.compiled import Array, Places, applied, compiled, product
-
-summing = njit(cache=True, error_model="numpy", nogil=True, fastmath={"contract"})
-"""As `compiled`; a product and the sum that it goes into may be one operation, which rounds once."""
+from rhombos.core.circuit.compiled import WIDE, Array, Places, applied, compiled, product, summing
 
 ROUGHLY = 2.0
 """Size of a step up to which its power series is summed at once."""
 EXACT = 1e-15
-WIDE = 8
-"""States that a way through all slots is multiplied for: eight sums beside one another, which a processor makes at once."""
 
 
 @compiled
 def codes(
-    first_high: NDArray[np.bool_], second_high: NDArray[np.bool_], first_dead: NDArray[np.bool_], second_dead: NDArray[np.bool_], signs: Places, blocked: NDArray[np.bool_]
+    first_high: NDArray[np.bool_],
+    second_high: NDArray[np.bool_],
+    first_dead: NDArray[np.bool_],
+    second_dead: NDArray[np.bool_],
+    signs: Places,
+    blocked: NDArray[np.bool_],
 ) -> Places:
     """The mode of every slot as a number (see `circuit.MODES`): what each leg is told, where it is dead and does as the current wants, whether the front end is blocked."""
     found = np.empty(len(signs), dtype=np.int64)
@@ -223,7 +222,17 @@ def passed(matrix: Array, rate: float, x: Array, seconds: float, row: int) -> tu
 
 @compiled
 def followed(
-    matrices: Array, rates: Array, whole: Array, lengths: Array, ways: Places, spans: Places, states: Array, blanks: tuple[int, int], imposed: Array, signs: Places, ends: Array
+    matrices: Array,
+    rates: Array,
+    whole: Array,
+    lengths: Array,
+    ways: Places,
+    spans: Places,
+    states: Array,
+    blanks: tuple[int, int],
+    imposed: Array,
+    signs: Places,
+    ends: Array,
 ) -> None:
     """Slot by slot from the first state of each span (first slot, one behind the last): writes down the choke current's sign in every slot that chooses, and when it ends there.
 

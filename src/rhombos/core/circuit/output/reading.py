@@ -7,11 +7,12 @@ import numpy as np
 from numpy.typing import NDArray
 
 from rhombos.core.circuit.output.circuit import CHOKE, DAMPER, FRONT, LOAD, OUTPUT, Circuit
-from rhombos.core.circuit.output.compiled_steps import ROUGHLY, exact_steps
+from rhombos.core.circuit.output.compiled_reading import slots_at, within
+from rhombos.core.circuit.output.compiled_steps import REACHES, ROUGHLY, exact_steps
 from rhombos.core.circuit.output.period import Solved
 from rhombos.core.circuit.output.slots import Array
 
-TERMS = 20
+TERMS = len(REACHES)
 """Of the power series: exact to the last digits over a slot of size `ROUGHLY`; a longer one is cut."""
 
 
@@ -38,7 +39,6 @@ class Reading:
     def __init__(self, circuit: Circuit, solved: Solved) -> None:
         self.circuit, self.solved = circuit, cut(circuit, solved)
         self.period = solved.period
-        self._made: dict[str, Array] = {}
 
     @cached_property
     def _rows(self) -> dict[str, Array]:
@@ -65,33 +65,29 @@ class Reading:
 
     def at(self, name: str, times: Array) -> Array:
         """A quantity at times (ascending or not, within the period)."""
-        solved = self.solved
-        slot = np.clip(np.searchsorted(solved.begins, times, side="right") - 1, 0, len(solved.begins) - 1)
-        return self._within(name, slot, times - solved.begins[slot])
+        slots = slots_at(self.solved.begins, np.asarray(times, dtype=float))
+        return self._within(name, slots, times - self.solved.begins[slots])
 
-    def _within(self, name: str, slot: NDArray[np.intp], since: Array) -> Array:
+    def _within(self, name: str, slots: NDArray[np.int64], since: Array) -> Array:
         """A quantity so long after the begin of its slot."""
-        if name not in self._made:
-            self._made[name] = self._coefficients(name)
-        coefficients = self._made[name]
-        out: Array = coefficients[slot, TERMS - 1]
-        for n in range(TERMS - 2, -1, -1):
-            out = out * since + coefficients[slot, n]
-        return out
+        return within(slots, since, self.solved.which, self._sizes, self.solved.states, self._columns[name])
 
-    def _coefficients(self, name: str) -> Array:
-        """(slots, terms): the power series of a quantity in every slot."""
-        solved = self.solved
-        out = np.empty((len(solved.begins), TERMS))
-        for k, matrix in enumerate(solved.matrices):
-            mine = solved.which == k
-            row = self._rows[name][k]
-            columns = np.empty((len(row), TERMS))
-            for n in range(TERMS):
-                columns[:, n] = row
-                row = row @ matrix / (n + 1)
-            out[mine] = solved.states[mine] @ columns
-        return out
+    @cached_property
+    def _sizes(self) -> Array:
+        """Of every slot's step."""
+        rates = np.array([self.circuit.rate(m) for m in self.solved.modes])
+        sizes: Array = rates[self.solved.which] * self.solved.lengths
+        return sizes
+
+    @cached_property
+    def _columns(self) -> dict[str, Array]:
+        """(modes, terms, states) of everything that can be read: what reads each term of its power series from the state."""
+        rows = np.stack(list(self._rows.values()), axis=1)
+        out = np.empty((rows.shape[1], len(rows), TERMS, rows.shape[2]))
+        for n in range(TERMS):
+            out[:, :, n] = rows.transpose(1, 0, 2)
+            rows = rows @ self.solved.matrices / (n + 1)
+        return dict(zip(self._rows, out, strict=True))
 
     def node(self) -> tuple[Array, Array]:
         """The bridge's stepped voltage as the corners of its line: (times, V). Slots with the same level are one piece."""

@@ -4,7 +4,7 @@ from typing import NamedTuple
 
 import numpy as np
 
-from rhombos.core.circuit.compiled import Array, Complex, Places, applied, compiled, dotted, exponential, product
+from rhombos.core.circuit.compiled import WIDE, Array, Complex, Places, applied, compiled, dotted, exponential, product, summing
 from rhombos.core.circuit.switched.state_table import Plan, Table, after, amounts_of, find, step
 
 ON = 1e-3
@@ -177,15 +177,36 @@ def _pace(values: Complex, shares: Complex, grown: Complex, whole: float, none: 
 
 
 @compiled
-def _turned(shares: Complex, grown: Complex, conducting: int, room: float) -> int:
+def _beside(shares: Complex) -> tuple[Array, Array]:
+    """(blocks, modes, WIDE): the real and imaginary parts of how the modes show in each diode, `WIDE` diodes beside one another."""
+    blocks = -(-len(shares) // WIDE)
+    real, imaginary = np.zeros((blocks, shares.shape[1], WIDE)), np.zeros((blocks, shares.shape[1], WIDE))
+    for d in range(len(shares)):
+        for j in range(shares.shape[1]):
+            real[d // WIDE, j, d % WIDE], imaginary[d // WIDE, j, d % WIDE] = shares[d, j].real, shares[d, j].imag
+    return real, imaginary
+
+
+@summing
+def _turned(real: Array, imaginary: Array, grown: Complex, conducting: int, room: float) -> int:
     """The diodes, as bits, of whose volts the sign has turned round where the modes have grown to so much: of what conducts below none, of what does not above."""
     found = 0
-    for d in range(len(shares)):
-        volts = 0.0
+    for block in range(len(real)):
+        a = b = c = d = e = f = g = h = 0.0
         for j in range(len(grown)):
-            volts += shares[d, j].real * grown[j].real - shares[d, j].imag * grown[j].imag
-        if (volts < -room * ON) if conducting >> d & 1 else (volts > room):
-            found |= 1 << d
+            one, other = grown[j].real, -grown[j].imag
+            a += real[block, j, 0] * one + imaginary[block, j, 0] * other
+            b += real[block, j, 1] * one + imaginary[block, j, 1] * other
+            c += real[block, j, 2] * one + imaginary[block, j, 2] * other
+            d += real[block, j, 3] * one + imaginary[block, j, 3] * other
+            e += real[block, j, 4] * one + imaginary[block, j, 4] * other
+            f += real[block, j, 5] * one + imaginary[block, j, 5] * other
+            g += real[block, j, 6] * one + imaginary[block, j, 6] * other
+            h += real[block, j, 7] * one + imaginary[block, j, 7] * other
+        for k, volts in enumerate((a, b, c, d, e, f, g, h)):
+            bit = 1 << block * WIDE + k
+            if (volts < -room * ON) if conducting & bit else (volts > room):
+                found |= bit
     return found
 
 
@@ -203,6 +224,7 @@ def _until(table: Table, slot: int, conducting: int, x: Array, held: Complex, ti
     if m == 0:
         # Without modes the state itself is looked at.
         shares = against.astype(np.complex128)
+    real, imaginary = _beside(shares)
     low, t = 0.0, AHEAD * whole
     apart, evenly = _pace(values, shares, held, whole, room * ON), 0
     size = m if m > 0 else len(x)
@@ -221,7 +243,7 @@ def _until(table: Table, slot: int, conducting: int, x: Array, held: Complex, ti
         else:
             for j in range(m):
                 grown[j] = held[j] * np.exp(values[j] * t)
-        turned = _turned(shares, grown, conducting, room)
+        turned = _turned(real, imaginary, grown, conducting, room)
         if turned:
             first, which = np.inf, -1
             for d in range(turning):
