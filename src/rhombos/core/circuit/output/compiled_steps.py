@@ -262,3 +262,34 @@ def followed(
                 left -= end
             x[choke] = 0.0
             x, _ = passed(matrices[still], rates[still], x, left, choke)
+
+
+@compiled
+def directions(currents: Array, dead: NDArray[np.bool_], small: float, apart: int) -> tuple[Places, Places]:
+    """The sign of the current in every slot that chooses by it, and the spans (first slot, one behind the last) in which it is `small` there: no more than so many slots `apart` are one."""
+    signs, spans, count, last = np.zeros(len(dead), dtype=np.int64), np.empty((len(dead), 2), dtype=np.int64), 0, -1
+    for k in range(len(dead)):
+        if dead[k]:
+            signs[k] = int(currents[k] > 0.0) - int(currents[k] < 0.0)
+            if abs(currents[k]) < small:
+                if last < 0 or k - last > apart:
+                    spans[count, 0] = k
+                    count += 1
+                spans[count - 1, 1] = k + 1
+                last = k
+    return signs, spans[:count]
+
+
+@compiled
+def blocked_by(states: Array, which: Places, rows: Array, front: int, told: NDArray[np.bool_]) -> NDArray[np.bool_]:
+    """Where the front end gives nothing: what it has (the last state) is no more than the link, which `rows` read in each mode; or, where it did give, its current would turn round."""
+    found = np.empty(len(which), dtype=np.bool_)
+    for k in range(len(which)):
+        if told[k]:
+            stands = 0.0
+            for i in range(states.shape[1]):
+                stands += rows[which[k], i] * states[k, i]
+            found[k] = stands >= states[k, -1]
+        else:
+            found[k] = states[k + 1, front] < 0.0
+    return found

@@ -11,9 +11,10 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
+from rhombos.core.circuit.nearest import nearest
 from rhombos.core.circuit.network import CircuitError
 from rhombos.core.circuit.output.circuit import CHOKE, FRONT, LINK, STATES, Circuit, Mode, codes_of, modes_of, stilled
-from rhombos.core.circuit.output.compiled_steps import along, exact_steps, followed, through
+from rhombos.core.circuit.output.compiled_steps import along, blocked_by, directions, exact_steps, followed, through
 from rhombos.core.circuit.output.slots import Array, Slots, Truths
 
 MOST_ROUNDS = 40
@@ -151,15 +152,11 @@ class _Period:
 
         Where the current is small one dead time decides about the next, so there slot follows slot.
         """
-        slots, states = self.slots, self.states
-        dead = slots.either_dead
-        signs = np.where(dead, np.sign(states[:-1, CHOKE]).astype(np.int64), 0)
-        ends = np.full(len(signs), np.nan)
+        slots, dead = self.slots, self.slots.either_dead
         near = self.circuit.drive.link * slots.lengths[dead].max(initial=0.0) / self.circuit.filter.inductance
-        small = np.flatnonzero(dead & (np.abs(states[:-1, CHOKE]) < 2 * near))
-        if len(small):
-            breaks = np.flatnonzero(np.diff(small) > APART)
-            spans = np.stack([small[np.append(0, breaks + 1)], small[np.append(breaks, -1)] + 1], axis=1)
+        signs, spans = directions(np.ascontiguousarray(self.states[:-1, CHOKE]), dead, 2 * near, APART)
+        ends = np.full(len(signs), np.nan)
+        if len(spans):
             self._follow(spans, signs, ends)
         if round > MOST_ROUNDS // 2:
             # A direction that leads back and forth stands at no current.
@@ -171,7 +168,8 @@ class _Period:
         blocked, slots = self.told.blocked, self.slots
         back, forth = (codes_of(slots, np.full_like(signs, sign), blocked) for sign in (-1, 1))
         modes, which = modes_of(np.concatenate([back, stilled(forth), forth]))
-        ways = np.stack([*which.reshape(3, -1), blocked], axis=1)
+        ways = np.empty((len(signs), 4), dtype=np.int64)
+        ways[:, :3], ways[:, 3] = which.reshape(3, -1).T, blocked
         ways[~slots.either_dead, 0] = -1
         imposed = np.zeros((0, 0)) if self.imposed is None else self.imposed
         followed(*self.circuit.of(modes), self.whole, slots.lengths, ways, spans, self.states, (CHOKE, FRONT), imposed, signs, ends)
@@ -180,10 +178,9 @@ class _Period:
         """Where the front end gives nothing: its current would turn round, or the link stands above what it has."""
         if self.circuit.stiff:
             return self.told.blocked
-        states, told = self.states, self.told.blocked
         rows = np.array([self.circuit.link(m.lift) for m in self.modes])
-        above = (states[:-1] @ rows.T)[np.arange(len(told)), self.which] >= states[:-1, -1]
-        return np.where(told, above, states[1:, FRONT] < 0)
+        found: Truths = blocked_by(self.states, self.which, rows, FRONT, self.told.blocked)
+        return found
 
     def solved(self) -> Solved:
         """What has been found, slots in which the current ends cut in two."""
@@ -221,7 +218,7 @@ def _repeating(steps: Array, lengths: Array, circuit: Circuit, becomes: Array) -
     equations[n, :n], equations[n, n] = mean[:n], mean[m - 1]
     right = np.append(whole[:n, n], circuit.drive.link - mean[n])
     scale = np.append(circuit.scale()[:n], 1.0)
-    found = np.linalg.lstsq(equations / scale[None, :], right, rcond=1e-14)[0] / scale
+    found = nearest(equations / scale[None, :], right) / scale
     if not np.isfinite(found).all():
         raise CircuitError("the output period has no steady state")
     return along(steps, np.concatenate([found[:n], [1.0], np.zeros(m - n - 2), found[n:]]))

@@ -5,6 +5,7 @@ from collections.abc import Callable, Mapping, Sequence
 import numpy as np
 from numpy.typing import NDArray
 
+from rhombos.core.circuit.nearest import nearest
 from rhombos.core.circuit.network import CircuitError
 from rhombos.core.circuit.switched.elements import Event, Switched
 from rhombos.core.circuit.switched.march import March, Run
@@ -23,8 +24,6 @@ NEAR, REFINED = 1e-7, 2
 """So far Newton would still go at most, of each state, or so often more: a great capacitor hardly moves in a period although what flows into it is not what flows out."""
 MIRRORED = 5e-7
 """What a whole period may miss by that was found from its half: what conducts at an edge may be taken up the other way round."""
-WELL = 1e11
-"""Condition of the map's matrix up to which its inverse leads as near as a step of Newton's needs."""
 THROWN, SHORTEST = 10.0, 0.1
 """A step of Newton's that makes the error so many times what the least was is shortened, at the most to so much of it."""
 
@@ -96,24 +95,12 @@ def _of(gap: Array, sizes: Array) -> float:
     return float(np.max(np.abs(gap) / np.maximum(sizes, 1e-6 * sizes.max() + 1e-30)))
 
 
-def _leading(matrix: Array, gap: Array) -> Array:
-    """What the matrix makes `gap` from; the least that comes nearest where there is no one, or hardly."""
-    try:
-        inverse = np.linalg.inv(matrix)
-        if np.linalg.norm(matrix) * np.linalg.norm(inverse) < WELL:
-            found: Array = inverse @ gap
-            return found
-    except np.linalg.LinAlgError:
-        pass
-    return np.asarray(np.linalg.lstsq(matrix, gap, rcond=None)[0], dtype=float)
-
-
 def _step(states: States, run: Run, turned: Array, gap: Array) -> Array:
     """Newton's step from a run that misses its beginning by `gap`; shortened where it would take a capacitor further than it can be believed.
 
     One that nothing feeds at this state hardly hangs on where it stood: the step would be without bounds.
     """
-    step = _leading(np.eye(len(gap)) - turned @ run.sensitivity, gap)
+    step = nearest(np.eye(len(gap)) - turned @ run.sensitivity, gap)
     if not states.turning:
         return step
     volts = np.array([e.kind == "C" for e in states.storing], dtype=np.bool_)
