@@ -1,6 +1,5 @@
 """Questions to the circuits of stages: what is drawn, and what a probe shows."""
 
-from dataclasses import asdict
 from typing import Any, Literal
 
 from fastapi import APIRouter
@@ -170,7 +169,7 @@ def circuits_router(sheets: Sheets) -> APIRouter:
     def ask_probe(body: AskProbe) -> Any:
         try:
             here = seen(body)
-            return Answer(asdict(probe(here, sheets.look(body.design, here, body.look), body.probes)))
+            return Answer(probe(here, sheets.look(body.design, here, body.look), body.probes))
         except CircuitError as error:
             raise InputError(str(error), field="probes", given=", ".join(body.probes), allowed="a circuit that can be solved") from None
 
@@ -178,7 +177,7 @@ def circuits_router(sheets: Sheets) -> APIRouter:
     def ask_readings(body: AskLook) -> Any:
         try:
             here = seen(body)
-            return Answer(asdict(read_out(here, sheets.look(body.design, here, body.look))))
+            return Answer(read_out(here, sheets.look(body.design, here, body.look)))
         except CircuitError as error:
             raise InputError(str(error), field="look", given=body.look, allowed="a circuit that can be solved") from None
 

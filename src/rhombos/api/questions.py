@@ -1,6 +1,6 @@
 """Questions to the core: solve, why, sensitivity, goal seek, remedies, pictures, scope, build."""
 
-from dataclasses import asdict
+from dataclasses import fields
 from typing import Any
 
 from fastapi import APIRouter, Query, Response
@@ -194,7 +194,7 @@ def _leads(stage: Stage, most: int = 3) -> list[str]:
 
 
 def _fields(told: Any) -> dict[str, Any]:
-    return {name: getattr(told, name) for name in asdict(told)}
+    return {field.name: getattr(told, field.name) for field in fields(told)}
 
 
 def _figure(sheet: Sheet, body: AskFigure) -> None:

@@ -5,7 +5,7 @@ scenes (what happens one way or another: plots over one time, and under them wha
 """
 
 from collections.abc import Mapping, Sequence
-from dataclasses import asdict, dataclass
+from dataclasses import dataclass, fields, is_dataclass
 from typing import Any, Literal
 
 import numpy as np
@@ -224,15 +224,17 @@ def pictures_of(model: Model, sheet: Sheet, place: Place, corner: int) -> list[d
     """The pictures of a place at a corner, as plain values; where figures are unknown, empty ones."""
     seen = Seen(model, sheet, place, corner)
     with np.errstate(all="ignore"):
-        return [{"title": p.title, **_plain(asdict(p.fn(seen)))} for p in place.stage.pictures if all(seen.has(name) for name in p.reads)]
+        return [{"title": p.title, **_plain(p.fn(seen))} for p in place.stage.pictures if all(seen.has(name) for name in p.reads)]
 
 
 def _plain(value: Any) -> Any:
     """Numbers that are not finite become null; arrays become lists."""
+    if is_dataclass(value):
+        return {field.name: _plain(getattr(value, field.name)) for field in fields(value)}
     if isinstance(value, dict):
         return {k: _plain(v) for k, v in value.items()}
     if isinstance(value, np.ndarray):
-        return _plain(value.tolist())
+        return value.tolist() if np.isfinite(value).all() else _plain(value.tolist())
     if isinstance(value, list | tuple):
         return [_plain(v) for v in value]
     if isinstance(value, float | np.floating):
