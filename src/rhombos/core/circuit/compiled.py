@@ -46,6 +46,10 @@ _REAL, _NEITHER, _RIGHT = (ord(letter) for letter in "dNV")
 
 WORST = 1e11
 """Condition of the eigenvectors up to which they are used: some five digits are left beyond what is promised."""
+WELL = 1e11
+"""Condition (by Frobenius' norm) up to which the inverse is used: some five digits are left, and Newton's steps need fewer."""
+LEAST = 1e-14
+"""Of the greatest stretch of a matrix: what is less counts as none."""
 SERIES = 18
 """Terms of the exponential's series for a matrix of norm a half."""
 
@@ -210,6 +214,20 @@ def eliminated(left: Array, right: Array) -> Array:
                 for j in range(columns):
                     right[i, j] -= share * right[k, j]
     return right
+
+
+@compiled
+def nearest(matrix: Array, right: Array) -> Array:
+    """What the matrix makes `right` from; where it has no inverse, or hardly, the least that comes nearest."""
+    n = len(matrix)
+    inverse = eliminated(matrix.copy(), np.eye(n))
+    one = other = 0.0
+    for i in range(n):
+        for j in range(n):
+            one, other = one + matrix[i, j] ** 2, other + inverse[i, j] ** 2
+    if one * other < WELL**2:
+        return applied(inverse, right)
+    return np.linalg.lstsq(matrix, right, LEAST)[0]  # type: ignore[return-value]
 
 
 @compiled

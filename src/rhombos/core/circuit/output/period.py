@@ -11,7 +11,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from rhombos.core.circuit.nearest import nearest
+from rhombos.core.circuit.compiled import nearest
 from rhombos.core.circuit.network import CircuitError
 from rhombos.core.circuit.output.circuit import CHOKE, FRONT, LINK, STATES, Circuit, Mode, codes_of, modes_of, stilled
 from rhombos.core.circuit.output.compiled_steps import along, blocked_by, directions, exact_steps, followed, through

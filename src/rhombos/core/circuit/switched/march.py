@@ -3,16 +3,19 @@
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field
 from functools import cached_property
+from typing import TypeVar
 
 import numpy as np
 from numpy.typing import NDArray
 
 from rhombos.core.circuit.compiled import Array
 from rhombos.core.circuit.network import CircuitError
-from rhombos.core.circuit.switched.compiled_march import CHATTER, FULL, Trace, Way, marched
+from rhombos.core.circuit.switched.compiled_march import CHATTER, DONE, FULL, Trace, Way, marched
+from rhombos.core.circuit.switched.compiled_repeat import sought
 from rhombos.core.circuit.switched.elements import Event, Switched
 from rhombos.core.circuit.switched.modes import WAYS, Modes, States
 
+T = TypeVar("T")
 FIRST_ROOM = 64
 """Of stretches in a run at first."""
 
@@ -201,14 +204,38 @@ class March:
 
     def run(self, start: Array) -> Run:
         """From the state `start`, of inductors and capacitors in the order of the elements, through all events to the end. Raises CircuitError."""
-        states, n, room = self.states, len(start), FIRST_ROOM
+        states, n = self.states, len(start)
         begin = np.concatenate([start, states.drive()])
+
+        def once(trace: Trace) -> tuple[int, Array, Array, float]:
+            how, end, hangs, _, now = marched(states.plan, states.table, self._way, trace, begin.copy(), np.eye(states.size)[:, :n].copy(), 0)
+            return how, end, hangs, now
+
+        trace, (_, end, hangs, _) = self._with_room(once, lambda found: (found[0], found[-1]))
+        return Run(states, trace, begin, end, hangs[:n])
+
+    def repeated(self, start: Array, turned: Array, warm: int, enough: float) -> tuple[bool, Array, Run]:
+        """From a guess to a state that, `turned`, stands at the end again but for `enough`: whether it was found, the state with Newton's last step, and the run it was found by. Raises CircuitError."""
+        states, n = self.states, len(start)
+        turning = len(states.turning) > 0
+
+        def search(trace: Trace) -> tuple[int, Array, Array, Array, Array, float]:
+            found = sought(states.plan, states.table, self._way, trace, np.asarray(start, dtype=float), states.drive(), turned, warm, enough, turning)
+            return found  # type: ignore[no-any-return]
+
+        trace, (how, x, begin, end, hangs, _) = self._with_room(search, lambda found: (found[0], found[-1]))
+        return how == DONE, x, Run(states, trace, begin, end, hangs[:n])
+
+    def _with_room(self, once: Callable[[Trace], T], ended: Callable[[T], tuple[int, float]]) -> tuple[Trace, T]:
+        """What comes of a march, done again with more room as long as there was too little; `ended` tells how and when it ended."""
+        states, room = self.states, FIRST_ROOM
         while True:
             trace = _trace(room, states.size)
             try:
-                how, end, hangs, _, now = marched(states.plan, states.table, self._way, trace, begin.copy(), np.eye(states.size)[:, :n].copy(), 0)
+                found = once(trace)
             except ArithmeticError:
                 raise states.no_solution() from None
+            how, now = ended(found)
             if how != FULL:
                 break
             room *= 2
@@ -219,7 +246,7 @@ class March:
             turning = {int(bits) for bits in passed.conducting[-20:-1] ^ passed.conducting[-19:]}
             names = ", ".join(sorted({name for bits in turning for name in states.turned(bits)}))
             raise CircuitError(f"{names} turn on and off without end near {now:.4g} s")
-        return Run(states, passed, begin, end, hangs[:n])
+        return passed, found
 
 
 def _trace(room: int, size: int) -> Trace:

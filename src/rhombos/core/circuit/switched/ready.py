@@ -2,13 +2,13 @@
 
 import numpy as np
 
-from rhombos.core.circuit.compiled import WIDE
+from rhombos.core.circuit.compiled import WIDE, nearest
 from rhombos.core.circuit.compiled_trace import reduced, sums
 from rhombos.core.circuit.network import Element
 from rhombos.core.circuit.output.compiled_reading import slots_at, within
 from rhombos.core.circuit.output.compiled_steps import along, blocked_by, directions, exact_steps, followed, through
 from rhombos.core.circuit.switched.elements import Diode, Sine, Switched
-from rhombos.core.circuit.switched.march import march
+from rhombos.core.circuit.switched.repeat import repeat
 from rhombos.core.graph.engine.machine import MACHINE
 
 
@@ -26,7 +26,8 @@ def load() -> None:
     blocked_by(states, one, np.ones((1, WIDE)), 0, np.ones(1, dtype=np.bool_))
     followed(matrix, np.ones(1), steps, np.ones(1), np.zeros((1, 4), dtype=np.int64), np.array([[0, 1]]), states, (0, 1), np.zeros((0, 0)), one, np.ones(1))
     parts = (Element("V", "mains", "a", "0"), Element("C", "c", "b", "0", 1e-3), Element("R", "load", "b", "0", 10.0))
-    march(Switched(parts, diodes=(Diode("d", "a", "b", 0.7, 0.01),), sines={"mains": Sine(10.0, 50.0)}), [], 0.02)
+    repeat(Switched(parts, diodes=(Diode("d", "a", "b", 0.7, 0.01),), sines={"mains": Sine(10.0, 50.0)}), [], 0.02)
+    nearest(np.eye(1), np.ones(1))
 
 
 if __name__ == "__main__":
