@@ -168,9 +168,22 @@ def test_bucket_reduction_keeps_every_extreme():
     wave = np.sin(40 * times) * times
     t, v = reduce_to(times, wave, 120)
     assert len(t) == len(v) == 240
-    assert max(v) == wave.max()
-    assert min(v) == wave.min()
+    assert max(v) == pytest.approx(wave.max(), abs=1e-6)
+    assert min(v) == pytest.approx(wave.min(), abs=1e-6)
     assert np.all(np.diff(t) >= 0)
+    np.testing.assert_allclose(np.interp(t, times, wave), v, atol=3e-5)
+
+
+@pytest.mark.parametrize("scale", [1e-9, 3.7, 2.5e7])
+def test_a_trace_is_told_with_six_digits_of_its_greatest(scale):
+    """A few samples are told as they are, a long trace by its buckets; times never go back, whatever stands twice at an edge."""
+    times = np.sort(np.concatenate([np.linspace(0, 2e-5, 4096), [1e-5, np.nextafter(1e-5, 0)]]))
+    wave = scale * np.sin(3e6 * times) * (times > 1e-5)
+    for buckets in (5000, 700):
+        t, v = reduce_to(times, wave, buckets)
+        assert np.all(np.diff(t) >= 0)
+        assert np.abs(v).max() == pytest.approx(np.abs(wave).max(), rel=1e-5)
+        assert all(len(repr(x).replace(".", "").replace("-", "").lstrip("0").split("e")[0].rstrip("0")) <= 8 for x in (*t, *v))
 
 
 def test_the_picture_of_the_demo_meets_its_brief():

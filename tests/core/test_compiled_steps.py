@@ -123,6 +123,8 @@ def test_a_wave_of_many_samples_keeps_the_extremes_of_every_bucket_in_their_orde
     times, wave = np.linspace(0, 1, 4099), random.normal(size=4099)
     at, values = reduced(times, wave, 300)
     assert (np.diff(at) > 0).all()
+    assert (np.interp(at, times, wave) == values).all(), "each stands where it was"
+    assert reduced(times, np.ones(4099), 300)[0][-1] == 1.0, "what stands still ends where it ends"
     for bucket in range(300):
         some = wave[4099 * bucket // 300 : 4099 * (bucket + 1) // 300]
         low_first = np.argmin(some) < np.argmax(some)

@@ -8,7 +8,7 @@ import numpy as np
 from rhombos.api.once import Once
 from rhombos.core.circuit.drawn import looked_at
 from rhombos.core.circuit.network import CircuitError
-from rhombos.core.circuit.scope import Picture, Setting, picture, reduce_to, setting_from
+from rhombos.core.circuit.scope import Picture, Setting, picture, reduce_to, setting_from, told
 from rhombos.core.circuit.solved import Probable
 from rhombos.core.comparison import Comparison, compare
 from rhombos.core.graph.errors import InputError, SolveError, WiringError
@@ -26,7 +26,7 @@ from rhombos.formats.sheet.explain import pick_json
 KEPT, RUNS = 48, 24
 SHORT = 0.998
 """Of the output's volts: below, the modulation is at its end."""
-UNITS = {"choke": "A", "output": "V", "link": "V", "front": "A", "load": "A"}
+UNITS = {"node": "V", "choke": "A", "output": "V", "link": "V", "front": "A", "load": "A"}
 RECTIFIERS = (
     "Loads with rectifier input ({watts} of them) have a diode bridge and a capacitor of 1 µF/W at 230 V behind 2 % of their own resistance here, "
     "and draw what this filter and this bridge let them; the list counts with the power factor and crest factor of their type."
@@ -137,10 +137,7 @@ def scope(sheet: Sheet, corner: str, load: str, modulation: str | None, sampling
     near = [i for i in range(len(seen.orders)) if i < 40 or abs(seen.orders[i] - carrier) <= 8 or abs(seen.orders[i] - 2 * carrier) <= 8]
     return {
         "period": seen.period,
-        "traces": {
-            "node": {"t": seen.node_times.tolist(), "v": seen.node_levels.tolist(), "unit": "V"},
-            **{name: {"t": t, "v": v, "unit": UNITS[name]} for name, (t, v) in drawn.items()},
-        },
+        "traces": {name: {"t": t, "v": v, "unit": UNITS[name]} for name, (t, v) in {"node": told(seen.node_times, seen.node_levels), **drawn}.items()},
         "harmonics": [{"order": int(seen.orders[i]), "output": float(seen.amplitudes[i]), "node": float(seen.node_amplitudes[i])} for i in near],
         "carrier_order": carrier,
         "thd": seen.thd,

@@ -7,10 +7,9 @@ from rhombos.core.circuit.compiled import Array, compiled
 
 @compiled
 def reduced(times: Array, wave: Array, buckets: int) -> tuple[Array, Array]:
-    """Minimum and maximum in each bucket of a wave, in the order in which they occur: when (the bucket's begin, and half a bucket later) and what."""
+    """Minimum and maximum in each bucket of a wave, in the order in which they occur: when and what. Of what stands still the first and the last."""
     count = len(wave)
     at, values = np.empty(2 * buckets), np.empty(2 * buckets)
-    width = times[-1] / buckets
     for bucket in range(buckets):
         begin, end = count * bucket // buckets, count * (bucket + 1) // buckets
         low = high = begin
@@ -19,8 +18,9 @@ def reduced(times: Array, wave: Array, buckets: int) -> tuple[Array, Array]:
                 low = k
             if wave[k] > wave[high]:
                 high = k
-        at[2 * bucket], at[2 * bucket + 1] = times[begin], times[begin] + width / 2
-        values[2 * bucket], values[2 * bucket + 1] = (wave[low], wave[high]) if low < high else (wave[high], wave[low])
+        first, last = (begin, end - 1) if low == high else (min(low, high), max(low, high))
+        at[2 * bucket], at[2 * bucket + 1] = times[first], times[last]
+        values[2 * bucket], values[2 * bucket + 1] = wave[first], wave[last]
     return at, values
 
 

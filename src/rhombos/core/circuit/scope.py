@@ -1,5 +1,6 @@
 """What the scope will show: bridge, filter and load over one output period, with harmonics and meter readings (8.4)."""
 
+import math
 from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Any
@@ -28,6 +29,8 @@ REGULATED, CLOSE = 4, 2e-4
 """How often the modulation index is corrected, and how near the output is to come."""
 ROUGH, MOST_ROUNDS = 3, 12
 """Rounds in which who conducts in dead times is looked at once only, and all rounds, where a rectifier's current and the bridge go round with one another."""
+TIME_DIGITS, VALUE_DIGITS = 7, 6
+"""Of a trace's last time and of its greatest value, as it is told: a ten-millionth of a period, a millionth of what a screen shows."""
 NOWHERE: Array = np.empty(0)
 
 
@@ -371,7 +374,19 @@ def stepped_harmonics(times: Array, levels: Array, period: float, count: int) ->
 
 def reduce_to(times: Array, wave: Array, buckets: int) -> tuple[list[float], list[float]]:
     """Minimum and maximum in each bucket, in the order in which they occur: what a screen of so many pixels can show."""
-    if len(wave) <= 2 * buckets:
-        return times.tolist(), wave.tolist()
-    at, values = reduced(times, wave, buckets)
-    return at.tolist(), values.tolist()
+    if len(wave) > 2 * buckets:
+        times, wave = reduced(times, wave, buckets)
+    return told(times, wave)
+
+
+def told(times: Array, wave: Array) -> tuple[list[float], list[float]]:
+    """A trace as it is sent: with more digits it would be seen no better, and take as long to send as to work out."""
+    return _written(times, TIME_DIGITS), _written(wave, VALUE_DIGITS)
+
+
+def _written(numbers: Array, digits: int) -> list[float]:
+    """Numbers with so many digits of the greatest."""
+    most = float(np.abs(numbers).max(initial=0.0))
+    places = digits - 1 - math.floor(math.log10(most)) if 0 < most < math.inf else 0
+    written: list[float] = np.round(numbers, places).tolist()
+    return written
