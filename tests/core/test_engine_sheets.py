@@ -185,8 +185,8 @@ def _operands(op: str) -> int:
 
 @pytest.mark.parametrize("id", LINE_UPS)
 def test_passes_by_machine_code_are_those_made_one_by_one(id, monkeypatch):
-    """To the last bit, where all goes well and where loops run away: then the machine hands on in the middle."""
-    made, handed = 0, 0
+    """To the last bit, where all goes well and where loops run away: then the machine goes on without some corners, or hands on in the middle."""
+    made, handed, without = 0, 0, 0
     settled = Passes._settle_loops
 
     def settles(self, tolerance, first=None):
@@ -211,5 +211,6 @@ def test_passes_by_machine_code_are_those_made_one_by_one(id, monkeypatch):
         np.testing.assert_array_equal(by_machine.values.buffer, one_by_one.values.buffer)
         assert {i: int(state.chosen) for i, state in by_machine.picks.items()} == {i: int(state.chosen) for i, state in one_by_one.picks.items()}
         made += by_machine.passes
+        without += bool(by_machine.masks)
     assert made > 20
-    assert handed, "some loop has run away"
+    assert handed or without, "some loop has run away"

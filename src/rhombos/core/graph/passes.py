@@ -13,7 +13,7 @@ from numpy.typing import NDArray
 from rhombos.core.formulas.numeric import context
 from rhombos.core.graph.engine.calming import FAILED, RESTS
 from rhombos.core.graph.engine.steps import LoopSteps, Program, Step
-from rhombos.core.graph.engine.told import COMPARE, JUDGED_FROM, NOT, ROUGH, SAFE_SIDE, TURNED
+from rhombos.core.graph.engine.told import COMPARE, JUDGED_FROM, NOT, ROUGH, SAFE_SIDE, TURNED, YOUNG_TO
 from rhombos.core.graph.picked import PickState
 from rhombos.core.graph.resting import Rest
 from rhombos.core.graph.sheet import Sheet
@@ -26,8 +26,6 @@ LOST_PASSES = 15
 """As many where a corner has no operation."""
 LOST_NEAR = 6
 """And where it was begun at another sheet's rest: what can stand there does so soon."""
-YOUNG_TO = 9
-"""Up to this pass a runaway at a corner that lasts begins the age of a sheet's decisions anew; later it is the verdict."""
 
 
 _NOWHERE = np.zeros(1, dtype=bool)
@@ -65,16 +63,16 @@ class Passes(SideBySide):
     def _by_machine(self, passes: int) -> NDArray[np.bool_] | None:
         """So many passes of a single sheet in machine code, up to one after which a loop does not settle; whether it strayed there. None: it has come to rest."""
         begun = self.outer
-        how, state, at = self.values.calm(self.pinned_part, (self.outer, self.age, self.settling, context.iterating), passes)
+        how, state, at, lent = self.values.calm(self.pinned_part, (self.outer, self.age, self.settling, context.iterating), passes, bare=self.bare)
         self.outer, self.age, self.inner = *state[:2], max(self.inner, state[4])
         self.settling, context.iterating = bool(state[2]), bool(state[3])
         self.turning = self.values.changed.nonzero()[0].tolist()
         self.moved = np.array([bool(self.turning)])
+        if how == FAILED or self.outer - begun > (how == RESTS):
+            # Loops have settled since, or some of them have.
+            self.lent = lent
         if how == FAILED:
             return self._settle_loops(ROUGH[min(self.outer, len(ROUGH)) - 1], at)
-        if self.outer - begun > (how == RESTS):
-            # Loops have settled since.
-            self.lent = np.zeros(1, dtype=bool)
         return None if how == RESTS else _NOWHERE
 
     def _spent(self, then: Callable[[Rest], None]) -> None:
@@ -240,7 +238,8 @@ class Passes(SideBySide):
         Says which variants ran away early on at a corner that lasts: theirs is to begin anew. The machine may have gone up to the
         loop at the `first` place, which did not settle.
         """
-        self.lent = np.zeros(1, dtype=bool)
+        if first is None:
+            self.lent = np.zeros(1, dtype=bool)
         strayed = _NOWHERE
         for k, loop in enumerate(self.layout.to_rest[first or 0 :], first or 0):
             if not isinstance(loop, LoopSteps):

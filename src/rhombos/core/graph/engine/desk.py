@@ -8,10 +8,12 @@ from numpy.typing import NDArray
 
 from rhombos.core.graph.engine.arithmetic import LANES
 from rhombos.core.graph.engine.calming import (
+    CALM_CORNERS,
     CALM_COUNT,
     CALM_FOLLOWED,
     CALM_FOLLOWING,
     CALM_HOW,
+    CALM_LENT,
     CALM_NODES,
     CALM_PART_COUNT,
     CALM_PARTS,
@@ -149,20 +151,28 @@ class Calm:
         layout = desk.layout
         parts, self.places = [], [0]
         """Of every part which one of the layout's `to_rest` it belongs to."""
+        nodes, figures = layout.plan.wiring.nodes, []
         for k, part in enumerate(layout.to_rest):
-            loop = desk.settling(part, 1).address if isinstance(part, LoopSteps) else 0
+            if isinstance(part, LoopSteps):
+                figures.append(np.array([[nodes[t].figure.sags, nodes[t].figure.start or 0.0] for t in part.item.tears], dtype=float).T.copy())
+                (whole,), loop, of_starts = part.steps, desk.settling(part, 1).address, [int(row.ctypes.data) for row in figures[-1]]
+            else:
+                whole, loop, of_starts = None, 0, [0, 0]
             for step in part.passes if isinstance(part, LoopSteps) else part:
                 assert isinstance(step, Program), "nothing of it is left to NumPy"
-                parts.append((loop, step.address, step.length))
+                parts.append((loop, step.address, step.length, *((whole.address, whole.length) if isinstance(whole, Program) else (0, 0)), *of_starts))
                 self.places[len(parts) - 1 :] = [k]
+        self.lent = aligned(layout.across, LANES)
+        """Where, at the last settling, something stood in for a start; by corner, across the lanes."""
         rows = [layout.following.get(i, np.zeros(0, dtype=np.intp)) for i in range(len(layout.row))]
         followed = np.concatenate([[0], np.cumsum([len(r) for r in rows])]).astype(np.int64)
         following, table = np.concatenate(rows).astype(np.int64), np.array(parts, dtype=np.int64).reshape(-1, PART_WORDS)
-        self._kept = followed, following, table, made
+        self._kept = followed, following, table, made, figures
         self.call = np.zeros(CALM_WORDS, dtype=np.int64)
         self.call[[CALM_STEPS, CALM_COUNT, CALM_ROWS, CALM_HOW]] = made.address, len(made.words), layout.rows, desk.how_address
         self.call[[CALM_PARTS, CALM_PART_COUNT, CALM_NODES]] = table.ctypes.data, len(parts), len(rows)
-        self.call[[CALM_FOLLOWED, CALM_FOLLOWING]] = followed.ctypes.data, following.ctypes.data
+        self.call[[CALM_FOLLOWED, CALM_FOLLOWING, CALM_LENT]] = followed.ctypes.data, following.ctypes.data, self.lent.ctypes.data
+        self.call[CALM_CORNERS] = layout.corners
         self.address = int(self.call.ctypes.data)
 
 

@@ -82,6 +82,7 @@ class Layout:
         """Where the courses lie of what may be held to a side."""
         self._desks: list[Desk] = []
         self._told: tuple[CornerSet, tuple[NDArray[np.generic], ...]] | None = None
+        self._nearest: tuple[CornerSet, NDArray[np.int64]] | None = None
         self.beginning, self.filled = self._begin(defaults)
         former: Mapping[int, Contest] = free.contests if free else {}
         self.contests: dict[int, Contest] = contests(Ground(plan, self.templates, self.row, self.courses, self.wide, corners, across), picks, former)
@@ -97,7 +98,7 @@ class Layout:
 
     def _left_to_the_machine(self) -> bool:
         """Whether no step of a pass or between passes is left to NumPy, and each loop is one program."""
-        single = all(len(part.passes) == 1 for part in self.to_rest if isinstance(part, LoopSteps))
+        single = all(len(part.passes) == len(part.steps) == 1 for part in self.to_rest if isinstance(part, LoopSteps))
         between = [step for part in self.to_rest for step in (part.passes if isinstance(part, LoopSteps) else part)]
         return single and all(isinstance(step, Program) for step in between) and all(isinstance(step, Program) or step in self.contests for step in self.moving)
 
@@ -124,6 +125,13 @@ class Layout:
             before = np.pad(corners.before.astype(np.int64), spare, mode="edge")
             self._told = corners, (own, before, corners.lasting.astype(np.int64), corners.before.astype(np.int64))
         return self._told[1]
+
+    def nearest_of(self, corners: CornerSet) -> NDArray[np.int64]:
+        """(lanes, corners): of the corner in each lane all corners, the nearest first; a spare lane is as the last corner."""
+        if self._nearest is None or self._nearest[0] is not corners:
+            spare = (0, self.across * LANES - self.corners), (0, 0)
+            self._nearest = corners, np.ascontiguousarray(np.pad(corners.nearest, spare, mode="edge"), dtype=np.int64)
+        return self._nearest[1]
 
     def _widths(self, wide_leaves: frozenset[int]) -> list[bool]:
         """Whether each node has a value for every corner; loops are gone through until nothing more widens."""

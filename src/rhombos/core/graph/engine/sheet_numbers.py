@@ -9,7 +9,19 @@ from numpy.typing import NDArray
 from rhombos.core.formulas.numeric import Values
 from rhombos.core.graph.corners import CornerSet
 from rhombos.core.graph.engine.arithmetic import LANES
-from rhombos.core.graph.engine.calming import CALM_AT, CALM_BUFFER, CALM_CONTEXT, CALM_INNER, CALM_OUTER, CALM_PASSES
+from rhombos.core.graph.engine.calming import (
+    CALM_AT,
+    CALM_BUFFER,
+    CALM_CONTEXT,
+    CALM_GOING,
+    CALM_INNER,
+    CALM_NEAREST,
+    CALM_OUTER,
+    CALM_PASSES,
+    GOES_WITHOUT,
+    HANDS_ON,
+    LENDS,
+)
 from rhombos.core.graph.engine.contest import Contest
 from rhombos.core.graph.engine.desk import Desk, Round
 from rhombos.core.graph.engine.judged import Judged, Judgements
@@ -110,19 +122,22 @@ class SheetNumbers(Numbers):
             self._asked = made.ask(self._asked)
         return MACHINE.pass_blocks(buffer, made.address, first, len(steps), context, self.layout.rows, desk.how_address, self.lanes)
 
-    def calm(self, pinned: dict[int, int], state: tuple[int, int, bool, bool], passes: int) -> tuple[int, list[int], int]:
-        """Passes of a single sheet and the loops between them, up to so many: how they ended (`calming`), the state, and which part of `to_rest` did not settle.
+    def calm(self, pinned: dict[int, int], state: tuple[int, int, bool, bool], passes: int, *, bare: bool) -> tuple[int, list[int], int, NDArray[np.bool_]]:
+        """Passes of a single sheet and the loops between them, up to so many: how they ended (`calming`), the state, which part of `to_rest` did not settle, and at which corners something stands in.
 
         The state is: the pass, its age, whether the build is a first guess, whether unknown values count, and (coming back) the most passes of a loop.
+        A loop that runs away at a start goes on from the state before it, `bare` without.
         """
         assert self._desk is not None, "a sheet that is finished decides nothing"
         made = self._desk.calm(pinned)
         call = made.call
         call[CALM_BUFFER], call[CALM_CONTEXT] = self._addresses[:2]
-        call[CALM_OUTER : CALM_PASSES + 1] = *state, passes
-        call[CALM_INNER] = 0
+        nearest = self.layout.nearest_of(self._corners)
+        call[CALM_OUTER : CALM_PASSES + 1], call[CALM_NEAREST] = (*state, passes), nearest.ctypes.data
+        call[CALM_INNER], call[CALM_GOING] = 0, GOES_WITHOUT if bare else LENDS if self._corners.lasts.any() else HANDS_ON
         how = MACHINE.calm(made.address)
-        return how, [*call[CALM_OUTER:CALM_PASSES].tolist(), int(call[CALM_INNER])], made.places[call[CALM_AT]]
+        lent = made.lent.reshape(-1)[: self.layout.corners] > 0
+        return how, [*call[CALM_OUTER:CALM_PASSES].tolist(), int(call[CALM_INNER])], made.places[call[CALM_AT]], lent
 
     def left_open(self, loop: LoopSteps) -> NDArray[np.bool_] | None:
         """Which elements did not settle when the machine last tried, as the buffer has them; None where there was nowhere to begin."""

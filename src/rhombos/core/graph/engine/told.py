@@ -8,6 +8,8 @@ SAME = 1e-7
 
 SAFE_SIDE_FROM, STAYING_FROM, JUDGED_FROM = 4, 8, 3
 """From which age of a sheet's passes on decisions keep to their safe side, a pick where nothing fits stays, and what is unknown is left out."""
+YOUNG_TO = 9
+"""Up to this pass a runaway at a corner that lasts begins the age of a sheet's decisions anew; later it is the verdict."""
 ROUGH = (1e-3, 1e-4, 1e-7)
 """To what, relative, loops are settled behind the first passes, and behind all that follow."""
 
