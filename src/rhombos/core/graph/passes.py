@@ -141,7 +141,7 @@ class Passes(SideBySide):
         return lends
 
     def _stands(self) -> NDArray[np.bool_]:
-        """Whether there is an operation at every corner, of every variant. Where there is none, what is held is of little use to anybody."""
+        """Whether there is an operation at every corner, of every variant."""
         stands = ~self._lends
         for loop in self.layout.loops:
             stands = stands & self.values.begun(loop)

@@ -18,7 +18,7 @@ from rhombos.core.graph.resting import Rest
 from rhombos.core.graph.sheet import Sheet
 from rhombos.core.graph.solvable import Solvable
 
-RELEASES = 1
+RELEASES = 2
 """How often decisions at rest are let go, so that none keeps to its side for the sake of what is no more."""
 
 
@@ -98,8 +98,7 @@ class Run(Passes):
             self._freely(first, self._over, self._bound)
 
     def _bound(self, first: Rest) -> None:
-        if not self.apart(~self._stands(), lambda: self._over(first)):
-            self._settled(ROUGH[-1], partial(self._calm, partial(self._tried_again, first)))
+        self._settled(ROUGH[-1], partial(self._calm, partial(self._tried_again, first)))
 
     def _tried_again(self, first: Rest, again: Rest) -> None:
         self._freely(again, lambda rest: self._over(first, rest), lambda rest: self._let_go(rest, [first, rest], partial(self._freed, first)))
