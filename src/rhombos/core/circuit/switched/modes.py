@@ -73,7 +73,9 @@ class Modes:
         """What the modes have grown to so long after, (real and imaginary parts of modes, times); without modes the state itself."""
         if not self.apart:
             return np.stack([self.step(t) @ amounts.real for t in times.tolist()], axis=1)
-        modes = np.exp(np.multiply.outer(self.values, times)) * amounts[:, None]
+        # What does not ring needs no sine and cosine.
+        rates = self.values if self.values.imag.any() else self.values.real
+        modes = np.exp(np.multiply.outer(rates, times)) * amounts[:, None]
         return np.concatenate((modes.real, modes.imag))
 
     def read(self, row: Array, grown: Array) -> Array:
