@@ -183,7 +183,7 @@ def test_a_trace_is_told_with_six_digits_of_its_greatest(scale):
         t, v = reduce_to(times, wave, buckets)
         assert np.all(np.diff(t) >= 0)
         assert np.abs(v).max() == pytest.approx(np.abs(wave).max(), rel=1e-5)
-        assert all(len(repr(x).replace(".", "").replace("-", "").lstrip("0").split("e")[0].rstrip("0")) <= 8 for x in (*t, *v))
+        assert all(len(repr(x).replace(".", "").replace("-", "").lstrip("0").split("e")[0].rstrip("0")) <= 8 for x in (*t.tolist(), *v.tolist()))
 
 
 def test_the_picture_of_the_demo_meets_its_brief():

@@ -190,8 +190,8 @@ def test_traces_keep_the_peaks_between_even_samples():
     seen = alone("rcd_clamp")
     traced = run(seen)
     told = probed(seen.place.stage.schematic, traced, ["i diode"])
-    assert max(told.traces[0].values) == pytest.approx(traced.current("diode", traced.times(20000)).max(), rel=1e-9)
-    assert told.traces[0].meter.peak == max(told.traces[0].values)
+    assert max(told.traces[0].values) == pytest.approx(traced.current("diode", traced.times(20000)).max(), rel=1e-5)
+    assert told.traces[0].meter.peak == pytest.approx(max(told.traces[0].values), rel=1e-5)
 
 
 @pytest.mark.parametrize(

@@ -9,13 +9,13 @@ from rhombos.formats.plain import LARGEST, cleaned
 
 
 class Answer(JSONResponse):
-    """JSON without NaN and without Infinity."""
+    """JSON without NaN and without Infinity; arrays are written as lists."""
 
     media_type = "application/json"
 
     def render(self, content: Any) -> bytes:
         try:
-            return orjson.dumps(content)
+            return orjson.dumps(content, option=orjson.OPT_SERIALIZE_NUMPY)
         except TypeError:
             # A refusal quotes what was given: half of a character, or a number of more bits than there are.
             return orjson.dumps(_sendable(content))

@@ -372,21 +372,21 @@ def stepped_harmonics(times: Array, levels: Array, period: float, count: int) ->
     return amplitudes
 
 
-def reduce_to(times: Array, wave: Array, buckets: int) -> tuple[list[float], list[float]]:
+def reduce_to(times: Array, wave: Array, buckets: int) -> tuple[Array, Array]:
     """Minimum and maximum in each bucket, in the order in which they occur: what a screen of so many pixels can show."""
     if len(wave) > 2 * buckets:
         times, wave = reduced(times, wave, buckets)
     return told(times, wave)
 
 
-def told(times: Array, wave: Array) -> tuple[list[float], list[float]]:
+def told(times: Array, wave: Array) -> tuple[Array, Array]:
     """A trace as it is sent: with more digits it would be seen no better, and take as long to send as to work out."""
     return _written(times, TIME_DIGITS), _written(wave, VALUE_DIGITS)
 
 
-def _written(numbers: Array, digits: int) -> list[float]:
+def _written(numbers: Array, digits: int) -> Array:
     """Numbers with so many digits of the greatest."""
     most = float(np.abs(numbers).max(initial=0.0))
     places = digits - 1 - math.floor(math.log10(most)) if 0 < most < math.inf else 0
-    written: list[float] = np.round(numbers, places).tolist()
+    written: Array = np.round(numbers, places)
     return written

@@ -92,8 +92,8 @@ class Traced:
 
     name: str
     unit: str
-    times: Sequence[float]
-    values: Sequence[float]
+    times: Array
+    values: Array
     mean: float
     meter: Meter
 
