@@ -7,8 +7,9 @@ from scipy.linalg import expm
 from rhombos.core.circuit.compiled import WIDE, nearest
 from rhombos.core.circuit.compiled_trace import reduced, sums
 from rhombos.core.circuit.output.circuit import MODES, codes_of, stilled
+from rhombos.core.circuit.output.compiled_pattern import passed
 from rhombos.core.circuit.output.compiled_reading import slots_at, within
-from rhombos.core.circuit.output.compiled_steps import REACHES, ROUGHLY, along, exact_steps, order, passed, through
+from rhombos.core.circuit.output.compiled_steps import REACHES, ROUGHLY, along, exact_steps, order, through
 from rhombos.core.circuit.output.slots import Slots
 
 

@@ -1,6 +1,5 @@
 """Questions to the core: solve, why, sensitivity, goal seek, remedies, pictures, scope, build."""
 
-from dataclasses import fields
 from typing import Any
 
 from fastapi import APIRouter, Query, Response
@@ -131,7 +130,7 @@ def _explained(router: APIRouter, sheets: Sheets) -> None:
         _, sheet = sheets.solve(body.design)
         _figure(sheet, body)
         movable = [answers.Movable(n.key, n.figure.title, n.place) for n in upstream(sheet, body.key)][:60]
-        return answers.WhyTold(**_fields(why(sheet, body.key, body.corner)), movable=movable)
+        return answers.WhyTold(**vars(why(sheet, body.key, body.corner)), movable=movable)
 
     @router.post("/pick", response_model=shapes.PickTold)
     def ask_pick(body: AskFigure) -> Any:
@@ -191,10 +190,6 @@ def _leads(stage: Stage, most: int = 3) -> list[str]:
     worked = [f for f in stage.figures.values() if f.kind in ("build", "operation")]
     known = leading(stage)
     return [f.title for f in sorted(worked, key=lambda f: f.name not in known)][:most]
-
-
-def _fields(told: Any) -> dict[str, Any]:
-    return {field.name: getattr(told, field.name) for field in fields(told)}
 
 
 def _figure(sheet: Sheet, body: AskFigure) -> None:

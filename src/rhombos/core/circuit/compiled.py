@@ -25,6 +25,7 @@ SOURCES = tuple(
         "switched/state_table.py",
         "switched/compiled_march.py",
         "output/compiled_steps.py",
+        "output/compiled_pattern.py",
         "output/compiled_reading.py",
     )
 )

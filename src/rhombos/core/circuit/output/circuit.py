@@ -9,7 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from rhombos.core.circuit.network import CircuitError
-from rhombos.core.circuit.output.compiled_steps import codes
+from rhombos.core.circuit.output.compiled_pattern import codes
 from rhombos.core.circuit.output.slots import Array, Slots, Truths
 
 CHOKE, OUTPUT, DAMPER, LINK, FRONT, LOAD = range(6)
@@ -72,9 +72,15 @@ def codes_of(slots: Slots, signs: NDArray[np.int64], blocked: Truths) -> NDArray
     return found
 
 
+def are_still(codes: NDArray[np.int64]) -> Truths:
+    """Which modes have no current in the choke."""
+    still: Truths = codes // 15 % 2 == 1
+    return still
+
+
 def stilled(codes: NDArray[np.int64]) -> NDArray[np.int64]:
     """The same modes, no current in the choke."""
-    without: NDArray[np.int64] = codes + 15 * (codes // 15 % 2 == 0)
+    without: NDArray[np.int64] = codes + 15 * ~are_still(codes)
     return without
 
 

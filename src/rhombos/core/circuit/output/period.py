@@ -13,8 +13,9 @@ from numpy.typing import NDArray
 
 from rhombos.core.circuit.compiled import nearest
 from rhombos.core.circuit.network import CircuitError
-from rhombos.core.circuit.output.circuit import CHOKE, FRONT, LINK, STATES, Circuit, Mode, codes_of, modes_of, stilled
-from rhombos.core.circuit.output.compiled_steps import along, blocked_by, directions, exact_steps, followed, through
+from rhombos.core.circuit.output.circuit import CHOKE, FRONT, LINK, STATES, Circuit, Mode, are_still, codes_of, modes_of, stilled
+from rhombos.core.circuit.output.compiled_pattern import blocked_by, directions, followed
+from rhombos.core.circuit.output.compiled_steps import along, exact_steps, through
 from rhombos.core.circuit.output.slots import Array, Slots, Truths
 
 MOST_ROUNDS = 40
@@ -120,7 +121,7 @@ class _Period:
 
     def _walk(self) -> None:
         circuit, slots, steps = self.circuit, self.slots, self.whole
-        still, blocked = np.flatnonzero(self.codes // 15 % 2), np.flatnonzero(self.told.blocked)
+        still, blocked = np.flatnonzero(are_still(self.codes)), np.flatnonzero(self.told.blocked)
         # What is not the mode's own step any more.
         self.changed = np.zeros(len(steps), dtype=np.bool_)
         for these in (self.ending, still, blocked):
@@ -185,7 +186,7 @@ class _Period:
     def solved(self) -> Solved:
         """What has been found, slots in which the current ends cut in two."""
         slots, which, states = self.slots, self.which, self.states[:-1].copy()
-        states[np.flatnonzero(self.codes // 15 % 2), CHOKE] = 0.0
+        states[are_still(self.codes), CHOKE] = 0.0
         states[self.told.blocked, FRONT] = 0.0
         begins, lengths = slots.begins, slots.lengths
         if len(self.ending):
@@ -195,8 +196,10 @@ class _Period:
             lengths = lengths.copy()
             rest = lengths[self.ending] - ends
             lengths[self.ending] = ends
-            begins, lengths = np.insert(begins, self.ending + 1, begins[self.ending] + ends), np.insert(lengths, self.ending + 1, rest)
-            which, states = np.insert(which, self.ending + 1, self.rest), np.insert(states, self.ending + 1, there, axis=0)
+            # What is left of a slot comes right behind it.
+            places = np.insert(np.arange(len(begins)), self.ending + 1, len(begins) + np.arange(len(ends)))
+            begins, lengths = (np.concatenate(two)[places] for two in ((begins, begins[self.ending] + ends), (lengths, rest)))
+            which, states = np.concatenate([which, self.rest])[places], np.concatenate([states, there])[places]
         return Solved(begins, lengths, which, self.modes, states, self.matrices)
 
 

@@ -16,14 +16,20 @@ TERMS = len(REACHES)
 """Of the power series: exact to the last digits over a slot of size `ROUGHLY`; a longer one is cut."""
 
 
+def _sizes(circuit: Circuit, solved: Solved) -> Array:
+    """Of every slot's step."""
+    sizes: Array = circuit.of(solved.modes)[1][solved.which] * solved.lengths
+    return sizes
+
+
 def cut(circuit: Circuit, solved: Solved) -> Solved:
     """The same, its slots cut so that none is longer than a power series reaches."""
-    rates = np.array([circuit.rate(m) for m in solved.modes])
-    pieces = np.maximum(1, np.ceil(rates[solved.which] * solved.lengths / ROUGHLY)).astype(int)
+    pieces = np.maximum(1, np.ceil(_sizes(circuit, solved) / ROUGHLY)).astype(int)
     if pieces.max() == 1:
         return solved
     lengths = solved.lengths / pieces
-    through = exact_steps(solved.matrices, solved.which, lengths, rates)
+    matrices, rates = circuit.of(solved.modes)
+    through = exact_steps(matrices, solved.which, lengths, rates)
     states = [solved.states]
     for _ in range(1, int(pieces.max())):
         states.append(np.einsum("kij,kj->ki", through, states[-1]))
@@ -38,6 +44,7 @@ class Reading:
 
     def __init__(self, circuit: Circuit, solved: Solved) -> None:
         self.circuit, self.solved = circuit, cut(circuit, solved)
+        self._sizes = _sizes(circuit, self.solved)
         self.period = solved.period
 
     @cached_property
@@ -71,13 +78,6 @@ class Reading:
     def _within(self, name: str, slots: NDArray[np.int64], since: Array) -> Array:
         """A quantity so long after the begin of its slot."""
         return within(slots, since, self.solved.which, self._sizes, self.solved.states, self._columns[name])
-
-    @cached_property
-    def _sizes(self) -> Array:
-        """Of every slot's step."""
-        rates = np.array([self.circuit.rate(m) for m in self.solved.modes])
-        sizes: Array = rates[self.solved.which] * self.solved.lengths
-        return sizes
 
     @cached_property
     def _columns(self) -> dict[str, Array]:

@@ -33,7 +33,7 @@ class Slots:
         """The first half, where the second is its mirror image: the legs do what the other one did, or each the opposite of what it did."""
         count, rest = divmod(len(self.begins), 2)
         first, second = slice(0, count), slice(count, None)
-        if rest or not np.allclose(self.lengths[first], self.lengths[second], rtol=0, atol=ALIKE * self.lengths.sum()):
+        if rest or np.abs(self.lengths[first] - self.lengths[second]).max(initial=0.0) > ALIKE * self.lengths.sum():
             return None
         for one, other, turned in ((0, 1, False), (0, 0, True)):
             legs = ((one, other), (1 - one, 1 - other))

@@ -39,13 +39,15 @@ def missed(gap: Array, sizes: Array) -> float:
 
 
 @compiled
-def _stepped(plan: Plan, turned: Array, hangs: Array, gap: Array, sizes: Array) -> Array:
-    """Newton's step from a run that misses its beginning by `gap`; shortened where it would take a capacitor further than it can be believed.
+def _stepped(plan: Plan, turned: Array, hangs: Array, gap: Array, sizes: Array, turning: bool) -> Array:
+    """Newton's step from a run that misses its beginning by `gap`; shortened where it would take a capacitor further than it can be believed, if anything turns of itself.
 
     One that nothing feeds at this state hardly hangs on where it stood: the step would be without bounds.
     """
     n = len(gap)
     step = nearest(np.eye(n) - product(turned, hangs[:n]), gap)
+    if not turning:
+        return step
     furthest = stands = 0.0
     for i in range(n):
         if plan.net.holding[i]:
@@ -57,7 +59,7 @@ def _stepped(plan: Plan, turned: Array, hangs: Array, gap: Array, sizes: Array) 
 
 @compiled
 def sought(
-    plan: Plan, table: Table, way: Way, trace: Trace, start: Array, drive: Array, turned: Array, warm: int, enough: float, turning: bool
+    plan: Plan, table: Table, way: Way, trace: Trace, start: Array, drive: Array, turned: Array, warm: int, enough: float
 ) -> tuple[int, Array, Array, Array, Array, float]:
     """A state that, `turned`, stands at its end again but for `enough`: how it ended, the state with Newton's last step, the begin and end of the run that it was found by, what that hangs on, and when it stopped.
 
@@ -66,7 +68,7 @@ def sought(
     n, size = len(start), len(start) + len(drive)
     x, best, full, begin = start.copy(), start.copy(), np.zeros(n), np.empty(size)
     end, hangs, from_start = np.empty(size), np.empty((size, n)), np.eye(size)[:, :n].copy()
-    least, share, near, steps = np.inf, 1.0, 0, 0
+    least, share, near, steps, turning = np.inf, 1.0, 0, 0, table.against.shape[1] > 0
     waits = warm if turning else 0
     while steps < MOST_STEPS:
         begin[:n], begin[n:] = x, drive
@@ -86,7 +88,7 @@ def sought(
         if error < THROWN * least:
             least = min(error, least)
             best, share = x, 1.0
-            full = _stepped(plan, turned, hangs, gap, sizes) if turning else nearest(np.eye(n) - product(turned, hangs[:n]), gap)
+            full = _stepped(plan, turned, hangs, gap, sizes, turning)
             if error <= enough and (near == REFINED or missed(full, sizes) <= max(enough, NEAR)):
                 return DONE, x + full, begin, end, hangs, now
             near += int(error <= enough)

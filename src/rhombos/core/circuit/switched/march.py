@@ -217,10 +217,9 @@ class March:
     def repeated(self, start: Array, turned: Array, warm: int, enough: float) -> tuple[bool, Array, Run]:
         """From a guess to a state that, `turned`, stands at the end again but for `enough`: whether it was found, the state with Newton's last step, and the run it was found by. Raises CircuitError."""
         states, n = self.states, len(start)
-        turning = len(states.turning) > 0
 
         def search(trace: Trace) -> tuple[int, Array, Array, Array, Array, float]:
-            found = sought(states.plan, states.table, self._way, trace, np.asarray(start, dtype=float), states.drive(), turned, warm, enough, turning)
+            found = sought(states.plan, states.table, self._way, trace, np.asarray(start, dtype=float), states.drive(), turned, warm, enough)
             return found  # type: ignore[no-any-return]
 
         trace, (how, x, begin, end, hangs, _) = self._with_room(search, lambda found: (found[0], found[-1]))

@@ -5,8 +5,9 @@ import numpy as np
 from rhombos.core.circuit.compiled import WIDE, nearest
 from rhombos.core.circuit.compiled_trace import reduced, sums
 from rhombos.core.circuit.network import Element
+from rhombos.core.circuit.output.compiled_pattern import blocked_by, directions, followed
 from rhombos.core.circuit.output.compiled_reading import slots_at, within
-from rhombos.core.circuit.output.compiled_steps import along, blocked_by, directions, exact_steps, followed, through
+from rhombos.core.circuit.output.compiled_steps import along, exact_steps, through
 from rhombos.core.circuit.switched.elements import Diode, Sine, Switched
 from rhombos.core.circuit.switched.repeat import repeat
 from rhombos.core.graph.engine.machine import MACHINE
