@@ -214,3 +214,15 @@ def test_passes_by_machine_code_are_those_made_one_by_one(id, monkeypatch):
         without += bool(by_machine.masks)
     assert made > 20
     assert handed or without, "some loop has run away"
+
+
+@pytest.mark.parametrize("id", LINE_UPS)
+def test_one_number_is_that_of_the_whole_value(id):
+    """At every corner of every figure, whether it has its corners or one value for all."""
+    design = of_sample(id)
+    sheet = design.model().solve(design.inputs())
+    for node in sheet.wiring.nodes:
+        if sheet.values[node.index] is None:
+            continue
+        whole = np.broadcast_to(sheet.value(node.key), len(sheet.corners.ids))
+        np.testing.assert_array_equal([sheet.number(node.key, k) for k in range(len(whole))], whole, err_msg=node.key)
