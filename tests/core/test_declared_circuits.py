@@ -1,4 +1,4 @@
-"""Circuits as stages declare them: drawn and solved from one declaration, and the sheet's formulas against their traces."""
+"""Circuits as stages declare them: drawn and solved from one declaration, and what they refuse."""
 
 from dataclasses import replace
 
@@ -9,39 +9,13 @@ from rhombos.core.circuit.drawn import drawn, looked_at, probe, read_out
 from rhombos.core.circuit.network import CircuitError
 from rhombos.core.circuit.schematic import Part, Schematic
 from rhombos.core.circuit.solved import circuit_of, looked, probed
-from rhombos.core.circuit.switched.repeat import repeat
 from rhombos.core.graph.errors import DeclarationError, Unknown
-from rhombos.core.graph.inputs import Inputs
 from rhombos.core.graph.pictures import Seen
 from rhombos.core.lineups import LINE_UPS, STAGES
-from rhombos.formats.design import model_for
+from tests.core.looking import alone, run
 from tests.core.trial import of_sample
 
 WITH = sorted(name for name, stage in STAGES.items() if stage.schematic)
-
-
-def alone(name, corner="nominal_full", **pins):
-    model = model_for(f"{name}_alone", ())
-    inputs = Inputs()
-    for key, value in pins.items():
-        inputs = inputs.with_given(f"{name}.{key}", value)
-    sheet = model.solve(inputs)
-    return Seen(model, sheet, model.wiring.lineup.place(name), sheet.corners.ids.index(corner))
-
-
-def run(seen, look=0):
-    stage = seen.place.stage
-    return looked(stage.schematic, seen.at, stage.looks[look].fn(seen))
-
-
-@pytest.fixture(scope="module", name="sheets")
-def _sheets():
-    out = {}
-    for id in LINE_UPS:
-        design = of_sample(id)
-        model = design.model()
-        out[id] = model, model.solve(design.inputs())
-    return out
 
 
 @pytest.mark.parametrize("name", WITH)
@@ -81,53 +55,6 @@ def test_every_element_has_a_value_at_every_corner_of_every_line_up(id, sheets):
             assert left_out <= {p.name for p in place.stage.schematic.parts if p.across}
             assert all(part["text"] != "not known" for part in shown["parts"])
             assert all(part["figure"] is None or part["figure"] in model.wiring.index for part in shown["parts"])
-
-
-def test_the_rectifiers_choke_ripples_as_its_formula_says(sheets):
-    model, sheet = sheets["ferrite_push_pull_link_bridge"]
-    for corner in ("lowest_full", "nominal_full", "highest_full"):
-        seen = Seen(model, sheet, model.wiring.lineup.place("rectifier"), sheet.corners.ids.index(corner))
-        traced = run(seen)
-        times = traced.times()
-        assert np.ptp(traced.current("choke", times)) == pytest.approx(seen.at("choke_ripple"), rel=0.05), "the formula leaves the drops out"
-        assert traced.voltage("link", "0", times).mean() == pytest.approx(seen.at("output_voltage"), rel=0.03)
-        assert traced.current("first", times).mean() == pytest.approx(seen.at("link_current") / 2, rel=0.02)
-
-
-def test_the_filters_ripple_and_its_output_are_those_of_the_sheet(sheets):
-    model, sheet = sheets["ferrite_push_pull_link_bridge"]
-    seen = Seen(model, sheet, model.wiring.lineup.place("filter"), sheet.corners.ids.index("nominal_full"))
-    ripple = run(seen, 1)
-    assert np.ptp(ripple.current("choke", ripple.times())) == pytest.approx(seen.at("filter_ripple"), rel=0.02)
-    output = run(seen, 0)
-    even = np.arange(8192) / 8192 * output.seconds
-    assert np.sqrt(np.mean(output.voltage("out", "0", even) ** 2)) == pytest.approx(seen.at("delivered_voltage"), rel=0.005)
-    assert np.sqrt(np.mean(output.current("choke", even) ** 2)) == pytest.approx(seen.at("choke_rms_current"), rel=0.05)
-
-
-def test_the_contactors_surge_and_the_precharges_time_are_those_of_the_sheet(sheets):
-    model, sheet = sheets["ferrite_push_pull_link_bridge"]
-    seen = Seen(model, sheet, model.wiring.lineup.place("precharge"), sheet.corners.ids.index("nominal_full"))
-    closing = run(seen, 1)
-    scale = seen.at("closing_step") / (seen.at("open_circuit_voltage") - closing.start[[e.name for e in closing.states.storing].index("bank")])
-    assert closing.current("contactor", closing.times(8000)).max() * scale == pytest.approx(seen.at("closing_current"), rel=0.02)
-    start = run(seen, 0)
-    at = np.array([seen.at("precharge_time") * (1 - 1e-9)])
-    assert start.voltage("bus", "0", at)[0] == pytest.approx(seen.at("closing_fraction") * seen.at("open_circuit_voltage"), rel=0.01)
-
-
-def test_the_clamp_settles_where_the_sheet_says(sheets):
-    model, sheet = sheets["ferrite_push_pull_link_bridge"]
-    seen = Seen(model, sheet, model.wiring.lineup.place("clamp"), sheet.corners.ids.index("lowest_surge"))
-    traced = run(seen)
-    assert traced.voltage("clamp", "0", traced.times()).mean() == pytest.approx(alone_level(seen), rel=0.03)
-
-
-def alone_level(seen):
-    """The closed form of 6.1 with one drain's leakage, its current and the resistor fitted."""
-    power = seen.at("leakage_inductance") * seen.at("peak_current") ** 2 / 2 * seen.at("switching_frequency")
-    held = seen.at("input_voltage")
-    return (held + np.sqrt(held**2 + 4 * power * seen.at("clamp_resistor"))) / 2
 
 
 R = {"kind": "resistor", "value": (1.0,)}
@@ -194,81 +121,6 @@ def test_traces_keep_the_peaks_between_even_samples():
     assert told.traces[0].meter.peak == pytest.approx(max(told.traces[0].values), rel=1e-5)
 
 
-@pytest.mark.parametrize(
-    ("id", "winding", "node", "swings"), [("ferrite_push_pull_link_bridge", "half_a", "drain A", 2), ("ferrite_bridge_link_bridge", "primary", "leg A", 1)]
-)
-def test_a_front_ends_currents_are_those_of_the_sheet(id, winding, node, swings, sheets):
-    """The whole front end with its coupled windings: the end of a pulse is flat top, half the choke's ripple and the magnetising current's swing."""
-    model, sheet = sheets[id]
-    seen = Seen(model, sheet, model.wiring.lineup.place("front"), sheet.corners.ids.index("nominal_full"))
-    traced = run(seen)
-    times = traced.times(4000)
-    link = traced.current("choke", times)
-    assert link.mean() == pytest.approx(seen.sheet.at("rectifier.link_current", "nominal_full"), rel=0.03)
-    assert np.ptp(link) == pytest.approx(seen.sheet.at("rectifier.choke_ripple", "nominal_full"), rel=0.05)
-    ratio = seen.at("turns_ratio")
-    magnetising = seen.at("input_voltage") * seen.at("total_duty") / (4 * seen.at("magnetising_inductance") * seen.at("switching_frequency"))
-    assert traced.current(winding, times).max() == pytest.approx(ratio * link.max() + magnetising, rel=0.03)
-    volts = traced.voltage(node, "0", times)
-    assert volts.max() == pytest.approx(swings * seen.at("input_voltage"), rel=0.06), "a diode or a clamp above it, no more"
-    assert volts.mean() == pytest.approx(seen.at("input_voltage") * swings / 2, rel=0.01), "no mean voltage stays on a winding"
-
-
-def test_a_boost_lifts_its_rail_as_the_sheet_says(sheets):
-    model, sheet = sheets["boost_link_bridge"]
-    seen = Seen(model, sheet, model.wiring.lineup.place("front"), sheet.corners.ids.index("nominal_full"))
-    traced = run(seen)
-    times = traced.times()
-    assert traced.voltage("link", "0", times).mean() == pytest.approx(seen.at("link_setpoint"), rel=0.03), "the switch's body of losses is in the duty"
-    assert traced.current("choke", times).mean() == pytest.approx(seen.at("choke_current"), rel=0.03)
-    assert np.ptp(traced.current("choke", times)) == pytest.approx(seen.at("choke_ripple"), rel=0.03)
-
-
-def test_capacitor_and_front_end_share_the_swing_as_the_sheet_says(sheets):
-    model, sheet = sheets["ferrite_push_pull_link_bridge"]
-    for corner in ("nominal_full", "nominal_half"):
-        seen = Seen(model, sheet, model.wiring.lineup.place("link"), sheet.corners.ids.index(corner))
-        traced = run(seen)
-        times = traced.times()
-        assert np.ptp(traced.voltage("link", "0", times)) == pytest.approx(seen.at("link_ripple"), rel=0.07), "the cans' own resistance is left out there"
-        assert np.ptp(traced.current("front_inductance", times)) / 2 == pytest.approx(seen.at("choke_swing"), rel=0.07)
-        assert traced.voltage("link", "0", times).mean() == pytest.approx(seen.at("link_voltage"), rel=0.005)
-
-
-def test_the_bridges_legs_switch_with_dead_time_and_the_choke_ripples(sheets):
-    model, sheet = sheets["ferrite_push_pull_link_bridge"]
-    seen = Seen(model, sheet, model.wiring.lineup.place("bridge"), sheet.corners.ids.index("nominal_full"))
-    traced = run(seen)
-    times = traced.times(6000)
-    leg, link = traced.voltage("leg A", "0", times), seen.at("input_voltage")
-    assert leg.min() == pytest.approx(-seen.at("switch_diode_voltage"), abs=0.5), "in the dead time the lower diode conducts"
-    crest = seen.at("delivered_voltage") * np.sqrt(2)
-    index, choke = crest / link, traced.current("choke", times)
-    falls = crest * (1 - index) / (2 * seen.at("carrier_frequency")) / seen.at("filter_inductance")
-    assert np.ptp(choke[times < 0.75 / seen.at("carrier_frequency")]) > 0.8 * falls
-    after = 0.5 / seen.at("carrier_frequency") * (1 + (1 + index) / 2) + seen.at("dead_time") * np.array([0.5, 1.5])
-    through = traced.current("a_low_diode", after)
-    assert through[0] > 0.9 * choke.min(), "between the switches all of it goes through the diode"
-    assert through[1] < 0.5 * through[0], "then most through the switch"
-
-
-def test_the_cut_offs_tap_stands_at_its_reference_at_the_threshold():
-    seen = alone("cutoff")
-    stage = seen.place.stage
-    still = circuit_of(stage.schematic, lambda name: seen.at("falling_threshold" if name == "voltage_before" else name))
-    settled = repeat(still, [], 1.0)
-    assert settled.voltage("tap", "0", np.array([0.5]))[0] == pytest.approx(seen.at("reference_voltage"), rel=1e-9)
-
-
-def test_a_gate_rises_with_the_resistances_of_its_path():
-    seen = alone("gate_drive")
-    traced = run(seen)
-    path = seen.at("driver_resistance") + seen.at("gate_resistor_on") + seen.at("switch_internal_gate_resistance")
-    tau = path * seen.at("switch_gate_charge") / seen.at("switch_charge_voltage")
-    risen = traced.voltage("gate", "0", np.array([tau]))[0]
-    assert risen == pytest.approx(seen.at("gate_on_voltage") * (1 - np.exp(-1)), rel=0.02)
-
-
 @pytest.mark.parametrize("name", WITH)
 def test_readings_obey_kirchhoff(name):
     """Mean currents add up to nothing at every node; no mean voltage stays on an inductor and no mean current in a capacitor that repeats."""
@@ -295,25 +147,6 @@ def test_readings_obey_kirchhoff(name):
                     assert abs(volts[plus] - volts[minus]) < 1e-5 * high
 
 
-def test_the_transformers_pulses_are_those_of_the_sheet(sheets):
-    model, sheet = sheets["ferrite_push_pull_link_bridge"]
-    seen = Seen(model, sheet, model.wiring.lineup.place("transformer"), sheet.corners.ids.index("nominal_none"))
-    pulses = run(seen, 0)
-    even = np.arange(20_000) / 20_000 * pulses.seconds
-    assert pulses.voltage("secondary", "0", even).max() == pytest.approx(seen.at("secondary_amplitude"), rel=0.01)
-    magnetising = pulses.current("primary", even) + seen.at("turns_ratio") * pulses.current("secondary", even)
-    assert np.ptp(magnetising) / 2 == pytest.approx(seen.at("magnetising_current"), rel=0.05)
-
-
-def test_at_its_set_point_the_feedbacks_tap_stands_at_the_reference(sheets):
-    model, sheet = sheets["ferrite_push_pull_link_bridge"]
-    seen = Seen(model, sheet, model.wiring.lineup.place("feedback"), sheet.corners.ids.index("nominal_full"))
-    risen = run(seen, 0)
-    before, after = risen.voltage("tap", "0", np.array([0.5e-3, 1.5e-3]))
-    assert before == pytest.approx(seen.at("feedback_reference"), rel=0.01), "the pot's middle, to the steps of its resistors"
-    assert after / before == pytest.approx(seen.at("overvoltage_trip") / seen.at("link_setpoint"), rel=1e-3)
-
-
 def test_a_relay_that_is_not_fitted_is_a_wire_and_turns_nothing(sheets):
     model, _ = sheets["ferrite_push_pull_link_bridge"]
     design = of_sample("ferrite_push_pull_link_bridge")
@@ -327,19 +160,6 @@ def test_a_relay_that_is_not_fitted_is_a_wire_and_turns_nothing(sheets):
     switched = Seen(model, sheets["ferrite_push_pull_link_bridge"][1], seen.place, seen.corner)
     fitted = probe(switched, looked_at(switched, seen.place.stage.looks[0].title), ["i resistor"])
     assert [g.name for g in fitted.gates] == ["Contactor", "Precharge relay"]
-
-
-@pytest.mark.parametrize("school", ["bleeder", "switched"])
-def test_the_link_falls_to_60_volts_when_the_sheet_says(school):
-    model = model_for("dc_link_alone", ())
-    sheet = model.solve(Inputs({}, {"dc_link.discharge_school": school}))
-    seen = Seen(model, sheet, model.wiring.lineup.place("dc_link"), sheet.corners.ids.index("nominal_full"))
-    volts = probed(seen.place.stage.schematic, run(seen, 1), ["v link"]).traces[0]
-    # The trace has the nominal capacitors, and what is off leaks there through some 10 MΩ; the sheet counts with capacitors at
-    # the high end of their tolerance.
-    reached = np.interp(-60.0, [-v for v in volts.values], volts.times)
-    assert reached * (1 + seen.at("capacitance_tolerance")) == pytest.approx(seen.at("time_to_60"), rel=1e-2)
-    assert volts.values[0] == pytest.approx(seen.at("highest_link"), rel=1e-3)
 
 
 @pytest.mark.parametrize(

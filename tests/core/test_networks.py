@@ -6,7 +6,7 @@ from scipy.integrate import solve_ivp
 
 from rhombos.core.stages.networks.rectifier_load import drawn_by
 from rhombos.core.stages.networks.snubbers import runs as snubber_runs
-from tests.core.test_declared_circuits import alone, run
+from tests.core.looking import alone, run
 
 
 def test_networks_do_what_their_closed_forms_say():

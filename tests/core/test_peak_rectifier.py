@@ -11,7 +11,7 @@ from rhombos.core.graph.pictures import Seen
 from rhombos.core.modulation.peak_factors import DECAYS, DROPS, DUTIES, EFFECTIVE, PEAKS, RINGS, drop_factor, effective_factor, peak_factor
 from rhombos.demo import tern_islet
 from rhombos.formats.design import of_sample
-from tests.core.test_declared_circuits import alone, run
+from tests.core.looking import alone, run
 
 
 @pytest.mark.parametrize(("d", "j", "k"), [(0, 2, 2), (3, 2, 4), (3, 3, 2), (1, 0, 4), (2, 4, 0), (0, 7, 1), (1, 5, 3)])

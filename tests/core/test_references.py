@@ -190,11 +190,10 @@ class TestFrontEnd:
 
         settled = brentq(lambda v: brought(v) - v**2 / r, held * (1 + 1e-9), 1e5)
         energy = figure("clamp", "crest_leakage_power", leakage_inductance=leak, peak_current=peak, switching_frequency=f)
-        assert figure("clamp", "clamp_voltage", input_voltage=held, crest_leakage_power=energy, clamp_resistor=r) == pytest.approx(settled, rel=1e-6)
-        assert figure("clamp", "clamp_loss", clamp_resistor=r, input_voltage=held, leakage_power=energy) == pytest.approx(brought(settled), rel=1e-6)
-        assert figure("clamp", "clamp_loss", clamp_resistor=r, input_voltage=held, leakage_power=0.0) == pytest.approx(held**2 / r), (
-            "it never stands below the winding"
-        )
+        given_ = {"input_voltage": held, "clamp_resistor": r, "leakage_inductance": leak, "switching_frequency": f, "emptying_rest": 0.0}
+        assert figure("clamp", "clamp_voltage", crest_leakage_power=energy, **given_) == pytest.approx(settled, rel=1e-6)
+        assert figure("clamp", "clamp_loss", leakage_power=energy, **given_) == pytest.approx(brought(settled), rel=1e-6)
+        assert figure("clamp", "clamp_loss", leakage_power=0.0, **given_) == pytest.approx(held**2 / r), "it never stands below the winding"
 
     @given(r=st.floats(2, 50), ciss=st.floats(1e-9, 10e-9), qgd=st.floats(5e-9, 60e-9), plateau=st.floats(3.2, 6))
     @settings(max_examples=20, deadline=None)

@@ -14,7 +14,7 @@ from rhombos.core.circuit.switched.elements import Event, Saturation, Sine, Swit
 from rhombos.core.circuit.switched.march import march
 from rhombos.core.circuit.switched.repeat import repeat
 from rhombos.core.graph.pictures import Seen
-from tests.core.test_declared_circuits import alone, run
+from tests.core.looking import alone, run
 
 VOLTS, OHMS, HENRY, FULL, BEYOND = 24.0, 0.5, 1e-3, 8.0, 1e-4
 

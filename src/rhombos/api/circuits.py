@@ -43,10 +43,11 @@ class DrawnNode(TypedDict):
 
 
 class LookTold(TypedDict):
-    """A way to look at the circuit, and what is probed at first."""
+    """A way to look at the circuit, what is probed at first, and what of the sheet's figures is not in its traces ("" where nothing is said)."""
 
     title: str
     probes: list[str]
+    note: str
 
 
 class Box(TypedDict):

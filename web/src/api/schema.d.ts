@@ -1525,13 +1525,15 @@ export interface components {
         };
         /**
          * LookTold
-         * @description A way to look at the circuit, and what is probed at first.
+         * @description A way to look at the circuit, what is probed at first, and what of the sheet's figures is not in its traces ("" where nothing is said).
          */
         LookTold: {
             /** Title */
             title: string;
             /** Probes */
             probes: string[];
+            /** Note */
+            note: string;
         };
         /**
          * Made

@@ -130,7 +130,21 @@ export default memo(function Schematic({ place, select }: SchematicProps) {
         </p>
       )}
       {looked && probes.length > 0 && (
-        <Probe key={looked.title} place={place.name} corner={corner} look={looked.title} probes={probes} drop={probe} />
+        <>
+          <Probe
+            key={looked.title}
+            place={place.name}
+            corner={corner}
+            look={looked.title}
+            probes={probes}
+            drop={probe}
+          />
+          {looked.note && (
+            <p className="quiet small" style={{ margin: '4px 0 16px' }}>
+              {looked.note}
+            </p>
+          )}
+        </>
       )}
     </section>
   )

@@ -1,6 +1,7 @@
 """A place's schematic as it is drawn: values lettered, judgements marked; and its probe."""
 
 import math
+import re
 from collections.abc import Sequence
 from itertools import pairwise
 from typing import Any
@@ -52,8 +53,18 @@ def drawn(seen: Seen) -> dict[str, Any]:
             for name, ends in joined.items()
             if name != "0"
         ],
-        "looks": [{"title": look.title, "probes": list(look.probes)} for look in seen.place.stage.looks],
+        "looks": [{"title": look.title, "probes": list(look.probes), "note": _said(seen, look.note)} for look in seen.place.stage.looks],
     }
+
+
+def _said(seen: Seen, words: str) -> str:
+    """Words with the figures that they name in braces, as they are at this corner."""
+
+    def figure(found: re.Match[str]) -> str:
+        value, unit = seen.at(found[1]), seen.sheet.node(seen.key(found[1])).figure.unit
+        return show(value, unit, 3) if math.isfinite(value) else "not known"
+
+    return re.sub(r"\{(\w+)\}", figure, words)
 
 
 def _where(named: Point | None, ends: Sequence[Point], wires: Wires) -> Point:

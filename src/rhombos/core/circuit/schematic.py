@@ -92,11 +92,15 @@ class Course:
 
 @dataclass(frozen=True)
 class Look:
-    """A way to look at a circuit: a function of the place as it was solved that returns a course (or a run, solved by itself), and what is probed at first."""
+    """A way to look at a circuit: a function of the place as it was solved that returns a course (or a run, solved by itself), and what is probed at first.
+
+    `note` says beside the traces what they leave out of the sheet's figures, which it names in braces.
+    """
 
     title: str
     fn: Callable[..., Any]
     probes: tuple[str, ...]
+    note: str = ""
 
 
 @dataclass(frozen=True)

@@ -201,6 +201,7 @@ class Shows:
         names |= {t.when for t in self.trips if t.when} | {p.when for p in self.procedures if p.when}
         names |= {name for procedure in self.procedures for step in procedure.steps for name in _BRACES.findall(step)}
         names |= self.schematic.names if self.schematic else set()
+        names |= {name for look in self.looks for name in _BRACES.findall(look.note)}
         return names | {name for picture in self.pictures for name in picture.reads} | {f for view in self.views.values() for f in view.values()}
 
     def draw(self, schematic: Schematic) -> None:
@@ -209,11 +210,14 @@ class Shows:
             raise DeclarationError("a stage has one schematic")
         self.schematic = schematic
 
-    def look(self, title: str, *probes: str) -> Callable[[Callable[..., Any]], Callable[..., Any]]:
-        """Declare a way to look at the circuit, by a function of the place as it was solved; `probes` are what is shown at first ("v out", "i diode")."""
+    def look(self, title: str, *probes: str, note: str = "") -> Callable[[Callable[..., Any]], Callable[..., Any]]:
+        """Declare a way to look at the circuit, by a function of the place as it was solved; `probes` are what is shown at first ("v out", "i diode").
+
+        `note` stands beside the traces, figures in braces: what of the sheet is not in them.
+        """
 
         def declare(fn: Callable[..., Any]) -> Callable[..., Any]:
-            self.looks.append(Look(title, fn, probes))
+            self.looks.append(Look(title, fn, probes, note))
             return fn
 
         return declare

@@ -1,5 +1,7 @@
 """The circuits of a push-pull: a drain's clamp, and the whole front end from the rail to the link."""
 
+from dataclasses import replace
+
 from rhombos.core.circuit.schematic import Course, Joints, Part, Schematic, Worked
 from rhombos.core.circuit.switched.elements import Event
 from rhombos.core.graph.pictures import Seen
@@ -29,10 +31,12 @@ clamp.draw(
 
 @clamp.look("Over a switching period", "v drain", "v clamp", "i diode", "i leakage")
 def period(seen: Seen) -> Course:
-    """One drain, volts from the rail: the leakage is charged to the current at the end of the pulse, then the winding holds the rail and the clamp takes it."""
-    rail, peak, leakage = (seen.at(n) for n in ("input_voltage", "peak_current", "leakage_inductance"))
+    """One drain, volts from the rail: the leakage is charged to the current at the end of the pulse, then the clamp takes it; the winding holds the rail after the rest that counts."""
+    rail, peak, leakage, rest = (seen.at(n) for n in ("input_voltage", "peak_current", "leakage_inductance", "emptying_rest"))
     seconds = 1 / seen.at("switching_frequency")
-    return Course(seconds, (Event(0.0, {"switch": True}), Event(min(leakage * peak / rail, 0.9 * seconds), {"switch": False})))
+    off = min(leakage * peak / rail, 0.5 * seconds)
+    turns = (Event(0.0, {"switch": True}, {"winding": rail}), Event(off, {"switch": False}, {"winding": 0.0}), Event(off + rest, levels={"winding": rail}))
+    return Course(seconds, turns)
 
 
 word("clamp_capacitor", "F", "C_c", "Capacitor of a drain's clamp.", 1.5e-6)
@@ -142,7 +146,28 @@ def rested(seen: Seen) -> dict[str, float]:
     return {"choke": valley, "secondary": -seen.at("magnetising_current") / ratio}
 
 
-@push_pull.look("Over a switching period", "v drain A", "i half_a", "i choke", "i clamp_diode_a")
+def beginning(course: Course, levels: dict[str, float]) -> Course:
+    """A course with sources at other levels from its beginning on."""
+    return replace(course, events=(Event(0.0, levels=levels), *course.events))
+
+
+def in_the_crest(seen: Seen) -> dict[str, float]:
+    """The link as far below its mean as lets the choke's current swing to its crest: the duty stands still meanwhile (6.5), and the rail is stiff here."""
+    ratio, duty = seen.at("turns_ratio"), seen.at("effective_duty")
+    commutation = 2 * seen.at("switching_frequency") * seen.at("leakage_inductance")
+    resistance = ratio**2 * (duty * seen.at("drive_resistance") + commutation) + duty * seen.at("secondary_resistance") + seen.at("choke_resistance")
+    return {"link": seen.at("link_voltage") - seen.at("flat_top_swing") / ratio * resistance}
+
+
+CREST = "In the crest of the output's power"
+AT_THE_MEAN = f"The choke stands at its mean over the output's period; see “{CREST}” for the sheet's {{peak_current}} at the end of a pulse. "
+_HELD = (
+    "The sheet's drain peak, {drain_peak_voltage}, counts the crest and, unless the clamp is told otherwise, a winding that holds the rail while the leakage "
+    "empties; here the rectifier conducts on both sides in the rest, and it holds nothing."
+)
+
+
+@push_pull.look("Over a switching period", "v drain A", "i half_a", "i choke", "i clamp_diode_a", note=AT_THE_MEAN + _HELD)
 def both(seen: Seen) -> Course:
     """Both switches in turn with the commanded duty, the leakage between them and into the clamps, the link held at its mean."""
     seconds, duty = 1 / seen.at("switching_frequency"), seen.at("total_duty")
@@ -152,3 +177,9 @@ def both(seen: Seen) -> Course:
     clamped = 0.9 * seen.at("input_voltage")
     near = {"clamp_capacitor_a": clamped, "clamp_capacitor_b": clamped, **rested(seen)}
     return Course(seconds, tuple(Event(t, {name: state}) for t, name, state in turns), start=near, mirror=_MIRROR)
+
+
+@push_pull.look(CREST, "v drain A", "i half_a", "i choke", "i clamp_diode_a", note=_HELD)
+def both_in_the_crest(seen: Seen) -> Course:
+    """The same where the output takes most: the link in its valley, the choke's current in its crest."""
+    return beginning(both(seen), in_the_crest(seen))

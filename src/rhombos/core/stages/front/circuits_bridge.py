@@ -4,7 +4,19 @@ from rhombos.core.circuit.schematic import Course, Joints, Part, Schematic, Work
 from rhombos.core.circuit.switched.elements import Event
 from rhombos.core.graph.pictures import Seen
 from rhombos.core.stages.front.boost import boost
-from rhombos.core.stages.front.circuits import BODY, OFF, RECTIFIER_OFF, rested, secondary_nodes, secondary_parts, secondary_wires
+from rhombos.core.stages.front.circuits import (
+    AT_THE_MEAN,
+    BODY,
+    CREST,
+    OFF,
+    RECTIFIER_OFF,
+    beginning,
+    in_the_crest,
+    rested,
+    secondary_nodes,
+    secondary_parts,
+    secondary_wires,
+)
 from rhombos.core.stages.front.front_end import full_bridge
 
 _RATED = ("static_voltage_rating", "dynamic_voltage_rating", "current_rating", "junction")
@@ -54,7 +66,10 @@ full_bridge.draw(
 _MIRROR = {"primary": ("primary", -1.0), "secondary": ("secondary", -1.0)}
 
 
-@full_bridge.look("Over a switching period", "v leg A", "i primary", "i choke", "v secondary")
+_LOOP = "The sheet's drain peak, {drain_peak_voltage}, counts what the loop of rail and switches rings up to; its inductance is not in this circuit."
+
+
+@full_bridge.look("Over a switching period", "v leg A", "i primary", "i choke", "v secondary", note=AT_THE_MEAN + _LOOP)
 def diagonals(seen: Seen) -> Course:
     """The diagonals in turn with the commanded duty; in the rest all are off, and the body diodes lead the leakage back to the rail."""
     seconds, duty = 1 / seen.at("switching_frequency"), seen.at("total_duty")
@@ -62,6 +77,12 @@ def diagonals(seen: Seen) -> Course:
     forth, back = ("a_high", "b_low"), ("a_low", "b_high")
     turns = ((0.0, forth, True), (on, forth, False), (seconds / 2, back, True), (seconds / 2 + on, back, False))
     return Course(seconds, tuple(Event(t, dict.fromkeys(names, state)) for t, names, state in turns), start=rested(seen), mirror=_MIRROR)
+
+
+@full_bridge.look(CREST, "v leg A", "i primary", "i choke", "v secondary", note=_LOOP)
+def diagonals_in_the_crest(seen: Seen) -> Course:
+    """The same where the output takes most: the link in its valley, the choke's current in its crest."""
+    return beginning(diagonals(seen), in_the_crest(seen))
 
 
 boost.draw(
@@ -93,10 +114,16 @@ boost.draw(
 )
 
 
-@boost.look("Over a switching period", "v drain", "v link", "i choke", "i diode")
+@boost.look("Over a switching period", "v drain", "v link", "i choke", "i diode", note=AT_THE_MEAN + _LOOP)
 def period(seen: Seen) -> Course:
     """The switch on for the effective duty of its own period."""
     seconds = 1 / seen.at("ripple_frequency")
     turns = (Event(0.0, {"switch": True}), Event(seen.at("effective_duty") * seconds, {"switch": False}))
     valley = max(seen.at("choke_current") - seen.at("choke_ripple") / 2, 0.0)
     return Course(seconds, turns, start={"link": seen.at("output_voltage"), "choke": valley})
+
+
+@boost.look(CREST, "v drain", "v link", "i choke", "i diode", note=_LOOP)
+def crest(seen: Seen) -> Course:
+    """The same where the output takes most: the bridge draws what the choke's crest gives it."""
+    return beginning(period(seen), {"bridge": seen.at("link_current") + seen.at("choke_swing")})

@@ -3,12 +3,17 @@
 The resistor is fixed once chosen, so the clamp's voltage follows the load: the leakage's energy and the share that the
 winding adds while it empties go into the capacitor, the resistor takes them out again. R·C is some half millisecond, so
 a start of a tenth of a second is a steady state for it, and so is the crest of the output's power.
+
+While the leakage empties the winding holds the rail, if nothing stands in its way: what is counted with unless something
+else is chosen. Behind an averaging choke it need not: its rectifier conducts on both sides as soon as a switch opens, and
+the winding holds nothing until the other switch closes. Then the leakage empties against all of the clamp's voltage for as
+long as the rest lasts, and against what is above the rail afterwards.
 """
 
 import numpy as np
 
 from rhombos.core.formulas.numeric import highest, highest_lasting, known, lowest, nearest_in, next_of
-from rhombos.core.graph.declare import Move, Stage
+from rhombos.core.graph.declare import Move, Option, Stage
 
 SEV = "Severns, Design of Snubbers for Power Circuits; clamp energy with the winding's own share"
 
@@ -32,6 +37,59 @@ clamp.give(
 clamp.give(
     "clamp_price", 1.8, "credit", r"c_c", 0, 100, "Price of resistor, capacitor and diode of one clamp [judgement].", "Price of one clamp", judgement=True
 )
+clamp.choice(
+    "held",
+    {"rail": Option("the rail, all the while", {"rest_share": 0.0}), "rest": Option("nothing in the rest: an averaging choke freewheels", {"rest_share": 1.0})},
+    {"rest_share": ("", r"k_r", "Share of the rest between two pulses in which the winding is taken to hold nothing.")},
+    default="rail",
+    sentence="What the winding holds while the leakage empties into the clamp. The rail is the safer of the two; what a choke spares shows in the front end's traces.",
+    title="Winding holds meanwhile",
+)
+
+
+@clamp.operation(
+    unit="s",
+    symbol=r"t_r",
+    source="half a period less half the duty",
+    title="Rest that counts",
+    low=0.0,
+    tex=r"\frac{{rest_share}\,(1-{total_duty})}{2\,{switching_frequency}}",
+    example=({"rest_share": 1, "total_duty": 0.8, "switching_frequency": 40e3}, 2.5e-6),
+)
+def emptying_rest(rest_share, total_duty, switching_frequency):
+    """How long the leakage empties while the winding holds nothing."""
+    return rest_share * (1 - total_duty) / (2 * switching_frequency)
+
+
+def left_after(volts, leakage, current, rest):
+    """Flux linkage in V·s that the leakage still holds after emptying against `volts` for `rest` seconds."""
+    linkage = leakage * current - volts * rest
+    return np.maximum(linkage, 0 * linkage)
+
+
+def settled(held, energy, leakage, frequency, resistor, rest):
+    """Volts where a clamp's resistor burns what the leakage brings: `energy` in W, emptied in `rest` seconds against all of them, then above `held`.
+
+    The charge of a pulse is Q = I·t − V·t²/(2·L) + (L·I − V·t)²/(2·L·(V − V_r)), and V = R·f·Q, in which the squares of t cancel:
+    V² − V·V_r·(1 + R·f·t²/(2·L)) = R·(E − f·t·V_r·I). What empties within the rest takes nothing from the winding: V² = E·R.
+    Never below `held`, to which the other pulse charges it.
+    """
+    linkage = np.sqrt(2 * energy * leakage / frequency)
+    emptied = np.maximum(held, np.sqrt(energy * resistor))
+    sum_of_roots = held * (1 + resistor * frequency * rest**2 / (2 * leakage))
+    square = sum_of_roots**2 + 4 * resistor * (energy - frequency * rest * held * linkage / leakage)
+    above = (sum_of_roots + np.sqrt(np.maximum(square, 0 * square))) / 2
+    return np.where(emptied * rest >= linkage, emptied, above)
+
+
+_SETTLED = (
+    r"\begin{gathered}%s\\V=\begin{cases}V_e&V_e{emptying_rest}\ge\Phi\\\tfrac12\left(B+\sqrt{\max(B^2+4C,0)}\right)&\text{else}\end{cases}\\"
+    r"V_e=\max\left({input_voltage},\sqrt{{%s}{clamp_resistor}}\right)\\\Phi=\sqrt{2\,{%s}{leakage_inductance}/{switching_frequency}}\\"
+    r"B={input_voltage}\left(1+\frac{{clamp_resistor}{switching_frequency}{emptying_rest}^2}{2\,{leakage_inductance}}\right)\\"
+    r"C={clamp_resistor}\left({%s}-\frac{{switching_frequency}{emptying_rest}{input_voltage}\Phi}{leakage_inductance}\right)\end{gathered}"
+)
+"""As `settled`, of the power named three times; the first line is what is made of V."""
+_WITH = {"leakage_inductance": 50e-9, "switching_frequency": 40e3, "clamp_resistor": 820, "emptying_rest": 0}
 
 
 @clamp.build(
@@ -76,15 +134,28 @@ def leakage_power(leakage_inductance, peak_current, flat_top_swing, switching_fr
 @clamp.build(
     unit="Ω",
     symbol="R_c",
-    tex=r"\mathrm{E12}_\downarrow\!\left(\min\frac{{wanted_clamp_voltage}\,({wanted_clamp_voltage}-{input_voltage})}{crest_leakage_power}\right)",
+    tex=r"\begin{gathered}\mathrm{E12}_\downarrow\!\left(\min\frac{{wanted_clamp_voltage}^2}{{crest_leakage_power}+A}\right)\\A=\frac{{switching_frequency}\,\max\left({leakage_inductance}{peak_current}-{wanted_clamp_voltage}{emptying_rest},\,0\right)^2{input_voltage}}{2\,{leakage_inductance}\left({wanted_clamp_voltage}-{input_voltage}\right)}\end{gathered}",
     source=SEV,
     decided=True,  # no ratchet: a resistor made small by a first guess burns the watts that keep it small
-    example=({"wanted_clamp_voltage": 60, "input_voltage": 24, "crest_leakage_power": 2.5}, 820),
+    example=(
+        {
+            "wanted_clamp_voltage": 60,
+            "input_voltage": 24,
+            "crest_leakage_power": 2.5,
+            "leakage_inductance": 50e-9,
+            "peak_current": 50,
+            "switching_frequency": 40e3,
+            "emptying_rest": 0,
+        },
+        820,
+    ),
 )
-def clamp_resistor(wanted_clamp_voltage, input_voltage, crest_leakage_power):
+def clamp_resistor(wanted_clamp_voltage, input_voltage, crest_leakage_power, leakage_inductance, peak_current, switching_frequency, emptying_rest):
     """Resistor that keeps the clamp at its voltage in the worst of all corners, starts included; the next lower preferred value."""
     room = wanted_clamp_voltage - input_voltage
-    needed = lowest(wanted_clamp_voltage * room / crest_leakage_power)
+    left = left_after(wanted_clamp_voltage, leakage_inductance, peak_current, emptying_rest)
+    added = switching_frequency * left**2 * input_voltage / (2 * leakage_inductance * room)
+    needed = lowest(wanted_clamp_voltage**2 / (crest_leakage_power + added))
     return nearest_in("E12", "down")(
         known(
             lowest(room) > 0 * lowest(room),
@@ -114,12 +185,12 @@ def clamp_capacitor(clamp_ripple_fraction, clamp_resistor, switching_frequency):
     symbol=r"\hat V_c",
     source=SEV,
     title="Clamp voltage in the crest",
-    tex=r"\tfrac12\left({input_voltage}+\sqrt{{input_voltage}^2+4\,{crest_leakage_power}\,{clamp_resistor}}\right)",
-    example=({"input_voltage": 24, "crest_leakage_power": 2.5, "clamp_resistor": 820}, 58.846),
+    tex=_SETTLED % ("V", *("crest_leakage_power",) * 3),
+    example=({"input_voltage": 24, "crest_leakage_power": 2.5, **_WITH}, 58.846),
 )
-def clamp_voltage(input_voltage, crest_leakage_power, clamp_resistor):
-    """Voltage that the clamp settles at over the winding's own, which it never falls below: V·(V − V_r) = E·R."""
-    return (input_voltage + np.sqrt(input_voltage**2 + 4 * crest_leakage_power * clamp_resistor)) / 2
+def clamp_voltage(input_voltage, crest_leakage_power, leakage_inductance, switching_frequency, clamp_resistor, emptying_rest):
+    """Voltage that the clamp settles at over the winding's own, which it never falls below; without a rest V·(V − V_r) = E·R."""
+    return settled(input_voltage, crest_leakage_power, leakage_inductance, switching_frequency, clamp_resistor, emptying_rest)
 
 
 @clamp.operation(
@@ -158,13 +229,12 @@ def highest_clamp_voltage(clamp_voltage, clamp_ripple):
     symbol=r"P_c",
     source=SEV,
     title="Loss of one clamp",
-    tex=r"\frac{1}{4\,{clamp_resistor}}\left({input_voltage}+\sqrt{{input_voltage}^2+4\,{leakage_power}\,{clamp_resistor}}\right)^2",
-    example=({"clamp_resistor": 820, "input_voltage": 24, "leakage_power": 2.5}, 4.22295),
+    tex=_SETTLED % (r"\frac{V^2}{clamp_resistor}", *("leakage_power",) * 3),
+    example=({"input_voltage": 24, "leakage_power": 2.5, **_WITH}, 4.22295),
 )
-def clamp_loss(clamp_resistor, input_voltage, leakage_power):
+def clamp_loss(input_voltage, leakage_power, leakage_inductance, switching_frequency, clamp_resistor, emptying_rest):
     """Power that one clamp's resistor burns: the leakage's, the winding's share, and without load the winding's voltage alone."""
-    settled = (input_voltage + np.sqrt(input_voltage**2 + 4 * leakage_power * clamp_resistor)) / 2
-    return settled**2 / clamp_resistor
+    return settled(input_voltage, leakage_power, leakage_inductance, switching_frequency, clamp_resistor, emptying_rest) ** 2 / clamp_resistor
 
 
 @clamp.operation(unit="W", symbol=r"P_\mathrm{loss}", start=3.0, tex=r"{driven_windings}\,{clamp_loss}", source=SEV, title="Loss")
