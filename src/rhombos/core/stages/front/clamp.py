@@ -83,10 +83,10 @@ def settled(held, energy, leakage, frequency, resistor, rest):
 
 
 _SETTLED = (
-    r"\begin{gathered}%s\\V=\begin{cases}V_e&V_e{emptying_rest}\ge\Phi\\\tfrac12\left(B+\sqrt{\max(B^2+4C,0)}\right)&\text{else}\end{cases}\\"
-    r"V_e=\max\left({input_voltage},\sqrt{{%s}{clamp_resistor}}\right)\\\Phi=\sqrt{2\,{%s}{leakage_inductance}/{switching_frequency}}\\"
+    r"\begin{gathered}%s\\V=\begin{cases}U&U{emptying_rest}\ge F\\\tfrac12\left(B+\sqrt{\max(B^2+4C,0)}\right)&\text{else}\end{cases}\\"
+    r"U=\max\left({input_voltage},\sqrt{{%s}{clamp_resistor}}\right)\\F=\sqrt{2\,{%s}{leakage_inductance}/{switching_frequency}}\\"
     r"B={input_voltage}\left(1+\frac{{clamp_resistor}{switching_frequency}{emptying_rest}^2}{2\,{leakage_inductance}}\right)\\"
-    r"C={clamp_resistor}\left({%s}-\frac{{switching_frequency}{emptying_rest}{input_voltage}\Phi}{leakage_inductance}\right)\end{gathered}"
+    r"C={clamp_resistor}\left({%s}-\frac{{switching_frequency}{emptying_rest}{input_voltage}F}{leakage_inductance}\right)\end{gathered}"
 )
 """As `settled`, of the power named three times; the first line is what is made of V."""
 _WITH = {"leakage_inductance": 50e-9, "switching_frequency": 40e3, "clamp_resistor": 820, "emptying_rest": 0}
