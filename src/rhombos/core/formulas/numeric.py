@@ -146,6 +146,11 @@ def highest_lasting(x: Any) -> Any:
     return _dressed(x, np.fmax.reduce(_lasting(bare), axis=-1, keepdims=True))
 
 
+def lowest_lasting(x: Any) -> Any:
+    """The lowest value over the corners that last."""
+    return -highest_lasting(-x)
+
+
 def before_surge(x: Any) -> Any:
     """At a surge corner the value at the lasting full-load corner of the same source level; elsewhere itself."""
     if isinstance(x, Expr):

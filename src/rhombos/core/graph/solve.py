@@ -98,9 +98,8 @@ class Run(Passes):
             self._freely(first, self._over, self._bound)
 
     def _bound(self, first: Rest) -> None:
-        """Where there is no operation at a corner that lasts, what is held is of little use to anybody."""
-        if not self.apart(~self.values.operates(self.corners.lasts), lambda: self._over(first)):
-            self._settled(ROUGH[-1], partial(self._calm, partial(self._tried_again, first)))
+        """Decided freely, to rest once more."""
+        self._settled(ROUGH[-1], partial(self._calm, partial(self._tried_again, first)))
 
     def _tried_again(self, first: Rest, again: Rest) -> None:
         self._freely(again, lambda rest: self._over(first, rest), lambda rest: self._let_go(rest, [first, rest], partial(self._freed, first)))

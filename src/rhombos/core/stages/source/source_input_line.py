@@ -2,7 +2,7 @@
 
 import numpy as np
 
-from rhombos.core.formulas.numeric import highest_lasting, lowest, next_of, up
+from rhombos.core.formulas.numeric import highest_lasting, lowest_lasting, next_of, up
 from rhombos.core.graph.declare import Move, Stage
 from rhombos.core.magnetics.copper import RHO_70
 from rhombos.core.parts.columns import FUSE
@@ -36,7 +36,7 @@ source_input.give(
 )
 
 source_input.give(
-    "cable_drop_share", 0.03, "", r"\delta_\mathrm{cable}", 0.002, 0.2, "Drop allowed along the cable, of the lowest source voltage.", "Cable drop allowed"
+    "cable_drop_share", 0.03, "", r"\delta_\mathrm{cable}", 0.002, 0.2, "Drop allowed along the cable, of the lowest source voltage that lasts.", "Cable drop allowed"
 )
 
 source_input.give(
@@ -123,14 +123,40 @@ source_input.pick(
     symbol=r"I_\mathrm{last}",
     source="power over voltage",
     title="Lasting current",
-    tex=r"\max\left(\max_\mathrm{lasting}({source_current}),\,\frac{rated_active_power}{\min({source_voltage})}\right)",
+    tex=r"\max\left(\max_\mathrm{lasting}({source_current}),\,\frac{rated_active_power}{\min_\mathrm{lasting}({source_voltage})}\right)",
     example=({"source_current": 60, "rated_active_power": 1200, "source_voltage": 22}, 60),
 )
 def lasting_source_current(source_current, rated_active_power, source_voltage):
-    """Highest current that lasts: never less than what the brief's watts alone draw at the lowest voltage."""
-    lasting, least = highest_lasting(source_current), rated_active_power / lowest(source_voltage)
+    """Highest current that lasts: never less than what the brief's watts alone draw at the lowest voltage that lasts."""
+    lasting, least = highest_lasting(source_current), rated_active_power / lowest_lasting(source_voltage)
     # Where no corner has settled yet, the least that it can be.
     return np.where(lasting > least, lasting, least)
+
+
+@source_input.build(
+    unit="V",
+    symbol=r"\Delta V_\mathrm{cable}",
+    source="share of the lowest voltage that lasts",
+    title="Drop allowed along the cable",
+    tex=r"{cable_drop_share}\min_\mathrm{lasting}({source_voltage})",
+    example=({"cable_drop_share": 0.03, "source_voltage": 22}, 0.66),
+)
+def allowed_cable_drop(cable_drop_share, source_voltage):
+    """Volts that both ways of the cable may take while it lasts."""
+    return cable_drop_share * lowest_lasting(source_voltage)
+
+
+@source_input.operation(
+    unit="A",
+    symbol=r"I_\delta",
+    source="the same watts through a cable that drops all it may",
+    title="Current at the drop allowed",
+    tex=r"\frac{{input_voltage}\,{source_current}}{{input_voltage}+{source_current}\,{cable_resistance}-{allowed_cable_drop}}",
+    example=({"input_voltage": 21.5, "source_current": 60, "cable_resistance": 2e-3, "allowed_cable_drop": 0.66}, 61.521),
+)
+def current_at_allowed_drop(input_voltage, source_current, cable_resistance, allowed_cable_drop):
+    """What the source would give if the cable dropped as much as it may: a cable that is thicker than it need be must not ask for less of itself."""
+    return input_voltage * source_current / (input_voltage + source_current * cable_resistance - allowed_cable_drop)
 
 
 @source_input.build(
@@ -139,16 +165,23 @@ def lasting_source_current(source_current, rated_active_power, source_voltage):
     source="ampacity, and drop over both ways",
     title="Cable area for what lasts",
     empirical=True,
-    tex=r"\max\left(\frac{fuse_rated_current}{cable_density},\;\frac{2\rho_{70}\,{cable_length}\,{lasting_source_current}}{{cable_drop_share}\min({source_voltage})}\right)",
+    tex=r"\max\left(\frac{fuse_rated_current}{cable_density},\;\frac{2\rho_{70}\,{cable_length}\max\left({lasting_source_current},\,\max_\mathrm{lasting}({current_at_allowed_drop})\right)}{allowed_cable_drop}\right)",
     example=(
-        {"fuse_rated_current": 63, "cable_density": 5e6, "cable_length": 1, "lasting_source_current": 60, "cable_drop_share": 0.03, "source_voltage": 22},
+        {
+            "fuse_rated_current": 63,
+            "cable_density": 5e6,
+            "cable_length": 1,
+            "lasting_source_current": 60,
+            "current_at_allowed_drop": 60,
+            "allowed_cable_drop": 0.66,
+        },
         12.6e-6,
     ),
 )
-def lasting_cable_area(fuse_rated_current, cable_density, cable_length, lasting_source_current, cable_drop_share, source_voltage):
+def lasting_cable_area(fuse_rated_current, cable_density, cable_length, lasting_source_current, current_at_allowed_drop, allowed_cable_drop):
     """Copper area of the cable from ampacity behind the fuse, and from the drop."""
-    drop = 2 * RHO_70 * cable_length * lasting_source_current / (cable_drop_share * lowest(source_voltage))
-    return np.maximum(fuse_rated_current / cable_density, drop)
+    current = np.fmax(lasting_source_current, highest_lasting(current_at_allowed_drop))
+    return np.maximum(fuse_rated_current / cable_density, 2 * RHO_70 * cable_length * current / allowed_cable_drop)
 
 
 @source_input.build(
@@ -157,13 +190,12 @@ def lasting_cable_area(fuse_rated_current, cable_density, cable_length, lasting_
     source="ampacity, drop over both ways, starts",
     title="Cable area needed",
     empirical=True,
-    tex=r"\begin{cases}{starting_cable_area}&{lasting_cable_area}<{starting_cable_area}\le{cable_thickening}\,{lasting_cable_area}\\{lasting_cable_area}&\text{else}\end{cases}",
+    tex=r"\min\left(\max({starting_cable_area},{lasting_cable_area}),\,{cable_thickening}\,{lasting_cable_area}\right)",
     example=({"lasting_cable_area": 12.6e-6, "starting_cable_area": 20e-6, "cable_thickening": 4}, 20e-6),
 )
 def needed_cable_area(lasting_cable_area, starting_cable_area, cable_thickening):
-    """Copper area of the cable: what lasts asks for, and more for starts where that much more copper makes them hold."""
-    helps = (starting_cable_area > lasting_cable_area) & (starting_cable_area <= cable_thickening * lasting_cable_area)
-    return np.where(helps, starting_cable_area, lasting_cable_area)
+    """Copper area of the cable: what lasts asks for, and more for starts, up to so many times that."""
+    return np.minimum(np.maximum(starting_cable_area, lasting_cable_area), cable_thickening * lasting_cable_area)
 
 
 @source_input.build(
