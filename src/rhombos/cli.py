@@ -1,9 +1,9 @@
-"""The command line: solve, demo, figures, work, schema, start, bench."""
+"""The command line: solve, sweep, demo, figures, work, schema, interface, start."""
 
 import json
 import sys
 from pathlib import Path
-from typing import Annotated, Any
+from typing import Annotated, Any, NoReturn
 
 import numpy as np
 import typer
@@ -14,9 +14,10 @@ from rhombos.core.graph.declare import placeholders
 from rhombos.core.graph.errors import GraphError
 from rhombos.core.graph.model import Model
 from rhombos.core.lineups import ALONE, STAGES, lineup
-from rhombos.core.units import QuantityError, show, shown_unit, si_unit, written
+from rhombos.core.units import QuantityError, parse, show, shown_unit, si_unit, written
 from rhombos.demo.shelf import DEMOS
-from rhombos.formats.design import DesignError, read_design, schema, write_design
+from rhombos.formats.curve import curve
+from rhombos.formats.design import Design, DesignError, read_design, schema, write_design
 from rhombos.formats.sheet.explain import checks_json, figure_json, pick_json
 
 app = typer.Typer(add_completion=False, no_args_is_help=True, help="Rhombos: from an inverter's brief to a proven box.")
@@ -27,21 +28,49 @@ def _out(data: Any) -> None:
     typer.echo(json.dumps(data, ensure_ascii=False, indent=2, allow_nan=False))
 
 
-def _fail(message: str) -> None:
+def _fail(message: str) -> NoReturn:
     typer.echo(message, err=True)
     raise typer.Exit(2)
+
+
+def _design(file: Path) -> Design:
+    try:
+        return read_design(file.read_text(encoding="utf-8"))
+    except OSError as error:
+        _fail(f"{file}: {error.strerror}")
+    except (DesignError, UnicodeDecodeError) as error:
+        _fail(f"{file}: {error}")
+
+
+@app.command()
+def sweep(
+    file: Path,
+    given: Annotated[str, typer.Argument(help="PLACE.FIGURE of a given")],
+    start: Annotated[str, typer.Argument(help="Its first value, as people type it.")],
+    end: Annotated[str, typer.Argument(help="Its last value.")],
+    count: Annotated[int, typer.Option(min=2, max=1_000_000, help="How many values, evenly apart.")] = 101,
+    figure: Annotated[list[str] | None, typer.Option(help="PLACE.FIGURE to tell, as often as wanted; without it, all that the given moves.")] = None,
+    corner: Annotated[list[str] | None, typer.Option(help="Corner to tell, as often as wanted; without it, all.")] = None,
+    resized: Annotated[bool, typer.Option("--resized", help="Decide the build anew for every value, in place of holding it.")] = False,
+) -> None:
+    """Figures of a design over one of its givens, as comma-separated values (SI)."""
+    design = _design(file)
+    model = design.model()
+    sheet = model.solve(design.inputs())
+    try:
+        unit = sheet.node(given).figure.unit if given in sheet.wiring.index else ""
+        values = np.linspace(parse(start, unit), parse(end, unit), count)
+        goals = figure or (model.moved_with(given, sheet.pinned) if given in sheet.wiring.index else [given])
+        for line in curve(model, sheet, given, values, goals, corner or sheet.corners.ids, resized=resized):
+            typer.echo(line)
+    except (QuantityError, GraphError) as error:
+        _fail(str(error))
 
 
 @app.command()
 def solve(file: Path, as_json: Json = False) -> None:
     """Solve a design file: every figure by stage.name, a value per corner, and the verdicts."""
-    try:
-        text = file.read_text(encoding="utf-8")
-        design = read_design(text)
-    except OSError as error:
-        return _fail(f"{file}: {error.strerror}")
-    except (DesignError, UnicodeDecodeError) as error:
-        return _fail(f"{file}: {error}")
+    design = _design(file)
     model = design.model()
     sheet = model.solve(design.inputs())
     keys = [n.key for n in sheet.wiring.nodes if n.figure.kind != "pick" and n.place != "corner"]
@@ -80,7 +109,7 @@ def demo(name: Annotated[str | None, typer.Argument(help="A demo to write as a d
         rows = [{"name": d.name, "title": d.title, "sentence": d.sentence} for d in DEMOS.values()]
         return _out(rows) if as_json else typer.echo("\n".join(f"{r['name']:20} {r['sentence']}" for r in rows))
     if name not in DEMOS:
-        return _fail(f"no demo {name!r}; there are {', '.join(DEMOS)}")
+        _fail(f"no demo {name!r}; there are {', '.join(DEMOS)}")
     typer.echo(write_design(DEMOS[name].design()), nl=False)
 
 
@@ -122,11 +151,11 @@ def work(
     """
     stage, _, name = figure.partition(".")
     if stage not in STAGES:
-        return _fail(f"no stage {stage!r}; there are {', '.join(STAGES)}")
+        _fail(f"no stage {stage!r}; there are {', '.join(STAGES)}")
     try:
         worked = work_alone(Model(lineup(stage + ALONE), load()), name, dict(_pair(v) for v in values or []), corner)
     except (AloneError, QuantityError, GraphError) as error:
-        return _fail(str(error))
+        _fail(str(error))
     if as_json:
         return _out(
             {

@@ -11,7 +11,7 @@ from rhombos.core.graph.engine.fused import LEAST, stretches
 from rhombos.core.graph.engine.template import CODE, WORDS
 from rhombos.core.graph.errors import InputError
 from rhombos.core.graph.model import Model
-from rhombos.core.graph.sweep import WORTH_WHILE, sweep
+from rhombos.core.graph.sweep import WORTH_WHILE, sweep, sweeps
 from rhombos.core.lineups import TITLES, lineup
 from rhombos.formats.design import of_sample
 
@@ -45,7 +45,7 @@ def test_a_sweep_gives_what_sheets_give_and_native_functions_the_same_to_the_las
     values = over(id, key)
     by_tape = sweep(model, sheet, key, values, goal)
     np.testing.assert_allclose(by_tape[::EVERY], one_by_one(id, key, values[::EVERY], goal), rtol=1e-7)
-    wanted = model.sweeping(sheet.pinned, len(sheet.corners.ids), model.wiring.index[key], model.wiring.index[goal])
+    wanted = model.sweeping(sheet.pinned, len(sheet.corners.ids), model.wiring.index[key], (model.wiring.index[goal],))
     assert wanted is not None
     wanted.fuse()
     monkeypatch.setattr(Model, "solve", only_few(Model.solve))
@@ -82,11 +82,36 @@ def test_a_goal_that_nothing_moves_is_what_it_was_and_a_value_outside_is_refused
         sweep(model, sheet, "bridge.pad_resistance", np.linspace(-1.0, 1.0, COUNT), "totals.efficiency")
 
 
+@pytest.mark.parametrize("id", TITLES)
+def test_all_that_a_given_moves_is_what_sheets_say(id, monkeypatch):
+    """Every figure of the line-up that hangs on a load, by the tape and by native functions; where a start has no operation as well."""
+    model, sheet = solved(id)
+    key = "load_3.rated_power"
+    goals = model.moved_with(key, sheet.pinned)
+    assert {"totals.efficiency", "battery.terminal_voltage", "front.junction_temperature"} <= set(goals)
+    assert not {"link.link_setpoint", key} & set(goals), "the build is held"
+    values = over(id, key)
+    alone = [model.solve(sheet.inputs.with_given(key, float(v)), build=model.build_of(sheet)) for v in values[::EVERY]]
+    asked = model.sweeping(sheet.pinned, len(sheet.corners.ids), model.wiring.index[key], tuple(model.wiring.index[goal] for goal in goals))
+    assert asked is not None
+    for native in (False, True):
+        if native:
+            asked.fuse()
+            monkeypatch.setattr(Model, "solve", only_few(Model.solve))
+        chunks = list(sweeps(model, sheet, key, values, goals))
+        assert sum(map(len, chunks)) == COUNT
+        for goal in goals:
+            found = np.concatenate([chunk[goal] for chunk in chunks])
+            assert found.shape == (COUNT, len(sheet.corners.ids))
+            said = np.array([np.broadcast_to(s.value(goal), found.shape[-1]) for s in alone])
+            np.testing.assert_allclose(found[::EVERY], said, rtol=1e-6, atol=1e-12, err_msg=goal)
+
+
 def test_what_asks_whether_a_loop_is_iterated_is_not_worked_out_once_for_all():
     """Once for all nothing is iterated; in a loop's passes a junction that runs away is bounded."""
     model, sheet = solved("ferrite_push_pull_link_bridge")
     key, goal = "load_3.rated_power", "totals.efficiency"
-    asked = model.sweeping(sheet.pinned, len(sheet.corners.ids), model.wiring.index[key], model.wiring.index[goal])
+    asked = model.sweeping(sheet.pinned, len(sheet.corners.ids), model.wiring.index[key], (model.wiring.index[goal],))
     assert asked is not None
     assert not {CODE["iterating"], CODE["trying"]} & set(asked.once.records[::WORDS].tolist())
 

@@ -2,7 +2,7 @@
 
 import math
 from collections.abc import Callable
-from functools import lru_cache
+from functools import cached_property, lru_cache
 from typing import Any
 
 import numpy as np
@@ -11,7 +11,7 @@ from rhombos.core.formulas.numeric import Values
 from rhombos.core.graph.corners import CornerSet
 from rhombos.core.graph.declare import Figure
 from rhombos.core.graph.engine.layout import Layout
-from rhombos.core.graph.engine.sweeping import Sweeping, between
+from rhombos.core.graph.engine.sweeping import Sweeping, between, moved_with
 from rhombos.core.graph.errors import InputError
 from rhombos.core.graph.inputs import Build, Inputs, PartChoice, Pin
 from rhombos.core.graph.places import LineUp
@@ -34,7 +34,7 @@ class Model:
         self._free: Plan | None = None
         self._free = self.plan(frozenset())
         self.layout: Callable[[frozenset[int], frozenset[int], int, bool], Layout] = lru_cache(maxsize=48)(self._layout)
-        self.sweeping: Callable[[frozenset[int], int, int, int], Sweeping | None] = lru_cache(maxsize=8)(self._sweeping)
+        self.sweeping: Callable[[frozenset[int], int, int, tuple[int, ...]], Sweeping | None] = lru_cache(maxsize=8)(self._sweeping)
         self._defaults = {n.index: float(n.figure.default) for n in self.wiring.nodes if n.figure.kind == "given" and isinstance(n.figure.default, float)}
         self.choices = {f"{place.name}.{name}": (place, choice) for place in lineup.places for name, choice in place.stage.choices.items()}
         self._options = {
@@ -53,14 +53,24 @@ class Model:
         free = self.layout(frozenset(), wide_leaves - pinned, corners, across) if pinned and across else None
         return Layout(self.plan(pinned), wide_leaves, corners, picks, self._defaults, across=across, free=free)
 
-    def _sweeping(self, pinned: frozenset[int], corners: int, moved: int, goal: int) -> Sweeping | None:
-        """One figure over one given, the build held, as a question for the kernels; None where it is none."""
+    def _sweeping(self, pinned: frozenset[int], corners: int, moved: int, goals: tuple[int, ...]) -> Sweeping | None:
+        """Figures over one given, the build held, as a question for the kernels; None where it is none."""
         axes = frozenset(self.wiring.index[f"corner.{axis.name}"] for axis in self.wiring.lineup.corners.axes)
         layout = self.layout(pinned, axes if corners > 1 else frozenset(), corners, False)
-        published = {i for p in self.wiring.picks for _, i in p.published}
-        held = frozenset(n.index for n in self.wiring.nodes if n.figure.decided or n.index in published or n.figure.kind == "pick") | pinned
-        question = between(layout, moved, goal, held)
+        question = between(layout, moved, goals, self._built | pinned)
         return None if question is None else Sweeping(layout, question)
+
+    @cached_property
+    def _built(self) -> frozenset[int]:
+        """What a build holds: decisions, picks, and what these tell of their parts."""
+        published = {i for p in self.wiring.picks for _, i in p.published}
+        return frozenset(n.index for n in self.wiring.nodes if n.figure.decided or n.index in published or n.figure.kind == "pick")
+
+    def moved_with(self, key: str, pinned: frozenset[int]) -> list[str]:
+        """The figures that hang on a given while the build is held, in the line-up's order."""
+        moved = self.wiring.index[key]
+        reached = moved_with(self.plan(pinned), moved, self._built | pinned) - {moved}
+        return [n.key for n in self.wiring.nodes if n.index in reached and n.figure.kind in ("build", "operation")]
 
     def solve(self, inputs: Inputs, corners: CornerSet | None = None, build: Build | None = None) -> Sheet:
         """Solve at all corners of the line-up, or at those given. With `build` the design is held, without it every build figure is decided."""

@@ -1,12 +1,15 @@
-"""A figure over many values of a given, the build held.
+"""Figures over many values of a given, the build held.
 
 Of many values a few are solved as sheets; where the loops rest is a smooth curve through those, on which all others begin.
 """
 
 import os
-from collections.abc import Callable, Sequence
-from concurrent.futures import ThreadPoolExecutor
+from collections import deque
+from collections.abc import Callable, Iterator, Mapping, Sequence
+from concurrent.futures import Future, ThreadPoolExecutor
 from dataclasses import dataclass, replace
+from itertools import pairwise
+from threading import local
 
 import numpy as np
 from scipy.interpolate import CubicSpline
@@ -24,16 +27,18 @@ LEAST, MOST = 32, 128
 THREADS = os.cpu_count() or 1
 WORTH_WHILE = 1000
 """How many values it takes for that to pay."""
+AHEAD = 4
+"""So many chunks for each thread are worked out before they are asked for."""
 
 
 @dataclass(frozen=True)
 class Asked:
-    """What is asked: the goal of a sheet at some corners for other values of one given."""
+    """What is asked: the goals of a sheet at some corners for other values of one given."""
 
     model: Model
     sheet: Sheet
     key: str
-    goal: str
+    goals: tuple[str, ...]
     corners: CornerSet
 
     def solved(self, values: Values, rest: dict[int, Values] | None = None) -> Sheet:
@@ -42,38 +47,65 @@ class Asked:
         return self.model.solve(self.sheet.inputs.with_given(self.key, values[:, None]), self.corners, replace(build, rest=rest or build.rest))
 
     def wide(self, values: Values, count: int) -> Values:
-        """The goal's values with their corners."""
+        """A goal's values with their corners."""
         return np.broadcast_to(values, (count, len(self.corners.ids)))
 
-    def sheets(self, values: Values, rest: dict[int, Values] | None = None) -> Values:
-        return self.wide(self.solved(values, rest).value(self.goal), len(values))
+    def sheets(self, values: Values, rest: dict[int, Values] | None = None) -> "Swept":
+        sheet = self.solved(values, rest)
+        return Swept(self, len(values), np.empty(0), {}, {goal: sheet.value(goal) for goal in self.goals})
+
+
+class Swept:
+    """The goals for a chunk of values: what moved as one table, and what stands. `swept[goal]` has (values, corners)."""
+
+    def __init__(self, asked: Asked, count: int, table: Values, columns: Mapping[str, slice], standing: Mapping[str, Values]) -> None:
+        self._asked, self._count = asked, count
+        self._table, self._columns, self._standing = table, columns, standing
+
+    def __len__(self) -> int:
+        return self._count
+
+    def __getitem__(self, goal: str) -> Values:
+        found = self._table[:, self._columns[goal]] if goal in self._columns else self._standing[goal]
+        return self._asked.wide(found, self._count)
+
+
+Work = Callable[[int, Values], Swept]
+"""From a chunk's number and values to the goals'."""
 
 
 def sweep(model: Model, sheet: Sheet, key: str, values: Values, goal: str, corners: CornerSet | None = None) -> Values:
-    """`goal` at every corner for each value of a given, the build held: (values, corners).
+    """`goal` at every corner for each value of a given, the build held: (values, corners)."""
+    return np.concatenate([chunk[goal] for chunk in sweeps(model, sheet, key, values, (goal,), corners)])
 
-    Of many values only what lies between the given and the goal is computed, as long as all of it is known; where it
+
+def sweeps(model: Model, sheet: Sheet, key: str, values: Values, goals: Sequence[str], corners: CornerSet | None = None) -> Iterator[Swept]:
+    """The goals at every corner, chunk by chunk in the order of the values.
+
+    Of many values only what lies between the given and the goals is computed, as long as all of it is known; where it
     is not, those values are solved as sheets.
     """
-    asked = Asked(model, sheet, key, goal, corners or sheet.corners)
+    asked = Asked(model, sheet, key, tuple(goals), corners or sheet.corners)
     size = min(max(-(-len(values) // KNOTS), LEAST), MOST)
     # The last chunk is not of one value: it would have no curve.
     cuts = list(range(0, max(len(values) - 1, 1), size))
-    chunks = np.split(values, cuts[1:])
-    begun = _begun(asked, values, cuts)
+    begun, own = _begun(asked, values, cuts), local()
 
-    def part(mine: Sequence[int]) -> Values:
-        at_work = begun() if begun is not None else lambda _, chunk: asked.sheets(chunk)
-        return np.concatenate([at_work(k, chunks[k]) for k in mine])
+    def work(k: int, chunk: Values) -> Swept:
+        if not hasattr(own, "work"):
+            own.work = begun() if begun is not None else lambda _, some: asked.sheets(some)
+        done: Swept = own.work(k, chunk)
+        return done
 
-    # Machine code runs without the interpreter, so stretches run beside one another.
-    each = -(-len(cuts) // THREADS)
+    # Machine code runs without the interpreter, so chunks are worked out beside one another.
     with ThreadPoolExecutor(THREADS) as pool:
-        return np.concatenate(list(pool.map(part, [range(len(cuts))[k : k + each] for k in range(0, len(cuts), each)])))
-
-
-Work = Callable[[int, Values], Values]
-"""From a chunk's number and values to the goal's."""
+        waiting: deque[Future[Swept]] = deque()
+        for k, (first, last) in enumerate(pairwise([*cuts, len(values)])):
+            waiting.append(pool.submit(work, k, values[first:last]))
+            if len(waiting) > AHEAD * THREADS:
+                yield waiting.popleft().result()
+        while waiting:
+            yield waiting.popleft().result()
 
 
 def curves(asked: Asked, knots: Values) -> dict[int, CubicSpline] | None:
@@ -95,7 +127,7 @@ def _begun(asked: Asked, values: Values, cuts: Sequence[int]) -> Callable[[], Wo
     if rests is None:
         return None
 
-    def by_sheets(_: int, chunk: Values) -> Values:
+    def by_sheets(_: int, chunk: Values) -> Swept:
         return asked.sheets(chunk, {t: curve(chunk) for t, curve in rests.items()})
 
     found = _sweeping(asked)
@@ -103,30 +135,31 @@ def _begun(asked: Asked, values: Values, cuts: Sequence[int]) -> Callable[[], Wo
         return lambda: by_sheets
     sweeping, read, standing = found
     if not sweeping.question.items:
-        return lambda: lambda _, chunk: asked.wide(standing, len(chunk))
+        return lambda: lambda _, chunk: Swept(asked, len(chunk), np.empty(0), {}, standing)
     sweeping.worked(len(values))
+    columns = {goal: sweeping.columns[i] for goal in asked.goals if (i := asked.sheet.node(goal).index) in sweeping.columns}
     powers = np.concatenate([np.zeros((POWERS, len(cuts), 0)), *(rests[t].c for t in sweeping.tears)], axis=-1)
 
     def at_work() -> Work:
         worker = Worker(sweeping, read, asked.corners)
 
-        def work(k: int, chunk: Values) -> Values:
+        def work(k: int, chunk: Values) -> Swept:
             solved = worker.solve(chunk, float(knots[k]), powers[:, k])
-            return by_sheets(k, chunk) if solved is None else asked.wide(solved, len(chunk))
+            return by_sheets(k, chunk) if solved is None else Swept(asked, len(chunk), solved, columns, standing)
 
         return work
 
     return at_work
 
 
-def _sweeping(asked: Asked) -> tuple[Sweeping, dict[int, Values], Values] | None:
-    """The question for the kernels, what stands beside it and what the goal is as it stands; None where that is not all known, or it is none for them."""
+def _sweeping(asked: Asked) -> tuple[Sweeping, dict[int, Values], dict[str, Values]] | None:
+    """The question for the kernels, what stands beside it and what the goals are as they stand; None where that is not all known, or it is none for them."""
     model, at = asked.model, asked.corners
-    moved, goal = asked.sheet.node(asked.key).index, asked.sheet.node(asked.goal).index
-    sweeping = model.sweeping(asked.sheet.pinned, len(at.ids), moved, goal)
+    moved, goals = asked.sheet.node(asked.key).index, tuple(asked.sheet.node(goal).index for goal in asked.goals)
+    sweeping = model.sweeping(asked.sheet.pinned, len(at.ids), moved, goals)
     if sweeping is None:
         return None
     standing = model.solve(asked.sheet.inputs, at, model.build_of(asked.sheet))
-    if any(standing.status(i) is not None for i in (*sweeping.read, *sweeping.question.nodes) if i != goal):
+    if any(standing.status(i) is not None for i in (*sweeping.read, *sweeping.question.nodes) if i not in goals):
         return None
-    return sweeping, {i: standing.values[i] for i in sweeping.read}, standing.value(asked.goal)
+    return sweeping, {i: standing.values[i] for i in sweeping.read}, {goal: standing.value(goal) for goal in asked.goals}

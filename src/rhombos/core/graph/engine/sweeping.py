@@ -1,6 +1,6 @@
-"""One figure over many values of one given, the build held: only what lies between the two is computed, the rest stands.
+"""Figures over many values of one given, the build held: only what lies between is computed, the rest stands.
 
-What the given moves and the figure hangs on has rows in a block, a value in every lane; all else that is read lies on the
+What the given moves and the figures hang on has rows in a block, a value in every lane; all else that is read lies on the
 bench, the same for every value. What hangs on nothing that moves is worked out once for all values, what a loop does not
 move once for a block of them.
 """
@@ -27,10 +27,10 @@ from rhombos.core.graph.engine.template import CODE, WORDS
 from rhombos.core.graph.engine.terms import like_terms
 from rhombos.core.graph.engine.told import CONTEXT_ITERATING, context_of
 from rhombos.core.graph.loops import TOLERANCE
-from rhombos.core.graph.plan import Item
+from rhombos.core.graph.plan import Item, Plan
 
 GOAL, FLAGS = 1, 2
-"""The flag that the goal raises where it is not known itself: nothing reads it, so its value says so. All others share the first."""
+"""The flag that a goal raises where it is not known itself, if no other figure of the question reads it: its value says so. All others share the first."""
 
 POWERS = 4
 """Coefficients of the curves on which loops begin: cubics."""
@@ -43,7 +43,7 @@ class Question:
     """What moves and what is asked for, by node, and what lies between them in the order of the held solve."""
 
     moved: int
-    goal: int
+    goals: tuple[int, ...]
     items: tuple[Item, ...]
 
     @property
@@ -52,17 +52,22 @@ class Question:
         return tuple(i for item in self.items for i in item.nodes)
 
 
-def between(layout: Layout, moved: int, goal: int, held: frozenset[int]) -> Question | None:
-    """The question as parts of the held solve; None where a formula in it is left to NumPy, or a loop is asked for in part only."""
-    plan = layout.plan
+def moved_with(plan: Plan, moved: int, held: frozenset[int]) -> set[int]:
+    """What hangs on a given, itself among it, while what is `held` stands."""
     reached = {moved}
     while True:
         more = {i for item in plan.items for i in item.nodes if i not in reached and i not in held and not reached.isdisjoint(plan.args[i])}
         if not more:
-            break
+            return reached
         reached |= more
+
+
+def between(layout: Layout, moved: int, goals: tuple[int, ...], held: frozenset[int]) -> Question | None:
+    """The question as parts of the held solve; None where a formula in it is left to NumPy, or a loop is asked for in part only."""
+    plan = layout.plan
+    reached = moved_with(plan, moved, held)
     needed: set[int] = set()
-    queue = [goal]
+    queue = list(goals)
     while queue:
         i = queue.pop()
         if i in reached and i not in needed:
@@ -72,7 +77,7 @@ def between(layout: Layout, moved: int, goal: int, held: frozenset[int]) -> Ques
     items = [Item(tuple(i for i in item.nodes if i in needed), item.tears) for item in plan.items if not needed.isdisjoint(item.nodes)]
     if any(layout.templates[i] is None for i in needed) or any(item.tears and not needed.issuperset(item.tears) for item in items):
         return None
-    return Question(moved, goal, tuple(items))
+    return Question(moved, goals, tuple(items))
 
 
 class Sweeping:
@@ -86,8 +91,16 @@ class Sweeping:
         self.row: dict[int, int] = {}
         self.rows = 0
         inside = {question.moved, *question.nodes}
-        for i in dict.fromkeys((question.moved, *self.tears, question.goal, *_crossing(parts, layout))):
+        self.asked = [i for i in question.goals if i in inside]
+        """Of the goals those that move: the others stand."""
+        read = {a for i in question.nodes for a in layout.plan.args[i]}
+        self._last = {i for i in self.asked if i not in read}
+        for i in dict.fromkeys((question.moved, *self.tears, *self.asked, *_crossing(parts, layout))):
             self.row[i], self.rows = self.rows, self.rows + layout.size[i]
+        ends = {i: (self.row[i], self.row[i] + layout.size[i]) for i in self.asked}
+        self.told = min((first for first, _ in ends.values()), default=0), max((last for _, last in ends.values()), default=0)
+        """From which row to before which one the goals lie."""
+        self.columns = {i: slice(first - self.told[0], last - self.told[0]) for i, (first, last) in ends.items()}
         self._way = {i: self.writer.room(layout.size[i]) for i in question.nodes if i not in self.row}
         """What one part alone reads is worked out on the way."""
         self.read = {a: self.writer.keep(layout.size[a]) for i in question.nodes for a in layout.plan.args[i] if a not in inside}
@@ -121,7 +134,7 @@ class Sweeping:
             programs = [p for part in self.parts for p in _programs(part)]
             if any(CODE["fused"] in p.records[::WORDS] for p in programs):
                 return
-            ends = frozenset(self.row[i] + k for i in (*self.tears, self.question.goal) for k in range(self.layout.size[i]))
+            ends = frozenset(self.row[i] + k for i in (*self.tears, *self.asked) for k in range(self.layout.size[i]))
             words, self._native = fused([p.records for p in programs], self.shared, ends)
             made = iter([_program_of(w) for w in words])
             # A part is exchanged as a whole: whoever is at work reads either.
@@ -151,7 +164,7 @@ class Sweeping:
             assert of is not None, "what is left to NumPy is no question for the kernels"
             places: list[Place] = [(self._place(a), layout.wide[a]) for a in args]
             loops = [Loop(frozenset(k for k, a in enumerate(args) if a in moving), before, apart=k == 0) for k, (moving, before) in enumerate(levels)]
-            records += self.writer.write(of, places, self._place(i), wide=layout.wide[i], flag=GOAL if i == self.question.goal else 0, loops=loops)
+            records += self.writer.write(of, places, self._place(i), wide=layout.wide[i], flag=GOAL if i in self._last else 0, loops=loops)
         return self._words(records)
 
     def _words(self, records: list[Records]) -> Program:
@@ -189,7 +202,7 @@ class Worker:
         MACHINE.run(buffer.ctypes.data, program.address, program.length, self._context.ctypes.data, len(buffer), self.sweeping.rows)
 
     def solve(self, values: Values, origin: float, powers: Values) -> Values | None:
-        """The goal for each of so many values, (values, corners); None where something is not known or does not settle.
+        """Every goal that moves for each of so many values, (values, columns as `Sweeping.columns` says); None where something is not known or does not settle.
 
         The loops' starting values are polynomials in what a value is above `origin`: `powers` are their coefficients,
         the highest power first, (POWERS, starting values and their corners).
@@ -206,9 +219,8 @@ class Worker:
         self._flags.fill(0)
         if not all(self._settles(part, buffer) if isinstance(part, LoopSteps) else self._computes(part, buffer) for part in sweeping.parts):
             return None
-        goal = sweeping.question.goal
-        row, size = sweeping.row[goal], sweeping.layout.size[goal]
-        return np.array(buffer[:, row : row + size, :].transpose(0, 2, 1)).reshape(-1, size)[: len(values)]
+        first, last = sweeping.told
+        return np.array(buffer[:, first:last, :].transpose(0, 2, 1)).reshape(-1, last - first)[: len(values)]
 
     def _computes(self, program: Program, buffer: Values) -> bool:
         self._run(program, buffer)

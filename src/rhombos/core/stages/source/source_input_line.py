@@ -36,7 +36,14 @@ source_input.give(
 )
 
 source_input.give(
-    "cable_drop_share", 0.03, "", r"\delta_\mathrm{cable}", 0.002, 0.2, "Drop allowed along the cable, of the lowest source voltage that lasts.", "Cable drop allowed"
+    "cable_drop_share",
+    0.03,
+    "",
+    r"\delta_\mathrm{cable}",
+    0.002,
+    0.2,
+    "Drop allowed along the cable, of the lowest source voltage that lasts.",
+    "Cable drop allowed",
 )
 
 source_input.give(
