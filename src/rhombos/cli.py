@@ -16,7 +16,7 @@ from rhombos.core.graph.model import Model
 from rhombos.core.lineups import ALONE, STAGES, lineup
 from rhombos.core.units import QuantityError, parse, show, shown_unit, si_unit, written
 from rhombos.demo.shelf import DEMOS
-from rhombos.formats.curve import curve
+from rhombos.formats.curve import curve, movable
 from rhombos.formats.design import Design, DesignError, read_design, schema, write_design
 from rhombos.formats.sheet.explain import checks_json, figure_json, pick_json
 
@@ -49,7 +49,10 @@ def sweep(
     start: Annotated[str, typer.Argument(help="Its first value, as people type it.")],
     end: Annotated[str, typer.Argument(help="Its last value.")],
     count: Annotated[int, typer.Option(min=2, max=1_000_000, help="How many values, evenly apart.")] = 101,
-    figure: Annotated[list[str] | None, typer.Option(help="PLACE.FIGURE to tell, as often as wanted; without it, all that the given moves.")] = None,
+    figure: Annotated[
+        list[str] | None,
+        typer.Option(help="PLACE.FIGURE to tell, as often as wanted; without it, all that the given moves, or with --resized all that is worked out."),
+    ] = None,
     corner: Annotated[list[str] | None, typer.Option(help="Corner to tell, as often as wanted; without it, all.")] = None,
     resized: Annotated[bool, typer.Option("--resized", help="Decide the build anew for every value, in place of holding it.")] = False,
 ) -> None:
@@ -58,10 +61,10 @@ def sweep(
     model = design.model()
     sheet = model.solve(design.inputs())
     try:
-        unit = sheet.node(given).figure.unit if given in sheet.wiring.index else ""
+        unit = movable(sheet, given).unit
         values = np.linspace(parse(start, unit), parse(end, unit), count)
-        goals = figure or (model.moved_with(given, sheet.pinned) if given in sheet.wiring.index else [given])
-        for line in curve(model, sheet, given, values, goals, corner or sheet.corners.ids, resized=resized):
+        worked = [n.key for n in sheet.wiring.nodes if n.figure.kind in ("build", "operation")] if resized else model.moved_with(given, sheet.pinned)
+        for line in curve(model, sheet, given, values, figure or worked, corner or sheet.corners.ids, resized=resized):
             typer.echo(line)
     except (QuantityError, GraphError) as error:
         _fail(str(error))

@@ -56,7 +56,7 @@ def test_the_clamp_settles_where_the_sheet_says(sheets):
 
 def test_where_the_winding_holds_nothing_the_clamp_settles_lower(sheets):
     model, kept = sheets["ferrite_push_pull_link_bridge"]
-    sheet = told("ferrite_push_pull_link_bridge", model, clamp__held="rest")
+    sheet = told("ferrite_push_pull_link_bridge", model, clamp__winding_holds="rest")
     assert sheet.value("clamp.clamp_resistor") > 1.5 * kept.value("clamp.clamp_resistor"), "the winding adds nothing"
     for corner in ("lowest_surge", "nominal_full", "nominal_half", "highest_surge"):
         seen = Seen(model, sheet, model.wiring.lineup.place("clamp"), sheet.corners.ids.index(corner))
@@ -101,7 +101,7 @@ def test_in_the_crest_a_pulse_ends_where_the_sheet_says(id, held, sheets):
     if held == "rest" and not clamped:
         pytest.skip("no clamp")
     if held == "rest":
-        sheet = told(id, model, clamp__held=held)
+        sheet = told(id, model, clamp__winding_holds=held)
     stage = model.wiring.lineup.place("front").stage
     crest = [look.title for look in stage.looks].index(CREST)
     current = "choke" if id == "boost_link_bridge" else stage.looks[crest].probes[1].removeprefix("i ")

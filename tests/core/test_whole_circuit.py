@@ -14,14 +14,9 @@ from rhombos.core.lineups import LINE_UPS
 from tests.core.trial import of_sample
 
 
-@pytest.fixture(scope="module")
-def sheets():
-    found = {}
-    for id in LINE_UPS:
-        design = of_sample(id)
-        model = design.model()
-        found[id] = model, whole(model, model.solve(design.inputs()), 2)
-    return found
+@pytest.fixture(scope="module", name="drawings")
+def _drawings(sheets):
+    return {id: (model, whole(model, sheet, 2)) for id, (model, sheet) in sheets.items()}
 
 
 def nets(drawn) -> dict[tuple[float, float], int]:
@@ -44,8 +39,8 @@ def nets(drawn) -> dict[tuple[float, float], int]:
 
 
 @pytest.mark.parametrize("id", LINE_UPS)
-def test_every_part_of_the_path_stands_there_once(id, sheets):
-    model, drawn = sheets[id]
+def test_every_part_of_the_path_stands_there_once(id, drawings):
+    model, drawn = drawings[id]
     names = [p["name"] for p in drawn["parts"]]
     assert len(names) == len(set(names))
     for place, schematic, _ in joined(model.wiring.lineup):
@@ -56,8 +51,8 @@ def test_every_part_of_the_path_stands_there_once(id, sheets):
 
 
 @pytest.mark.parametrize("id", LINE_UPS)
-def test_what_is_joined_is_one_net_and_no_pole_touches_the_other(id, sheets):
-    model, drawn = sheets[id]
+def test_what_is_joined_is_one_net_and_no_pole_touches_the_other(id, drawings):
+    model, drawn = drawings[id]
     net = nets(drawn)
     blocks = [b for row in blocks_of(model.wiring.lineup) for b in row]
     for block in blocks:
@@ -71,8 +66,8 @@ def test_what_is_joined_is_one_net_and_no_pole_touches_the_other(id, sheets):
 
 
 @pytest.mark.parametrize("id", LINE_UPS)
-def test_no_end_is_left_open_but_where_a_row_goes_on(id, sheets):
-    _, drawn = sheets[id]
+def test_no_end_is_left_open_but_where_a_row_goes_on(id, drawings):
+    _, drawn = drawings[id]
     net = nets(drawn)
     ends = [net[tuple(p)] for part in drawn["parts"] for p in (part["start"], part["end"])]
     going_on = {net[tuple(t["at"])] for t in drawn["tags"]}
@@ -82,8 +77,8 @@ def test_no_end_is_left_open_but_where_a_row_goes_on(id, sheets):
 
 
 @pytest.mark.parametrize("id", LINE_UPS)
-def test_circuits_do_not_lie_over_one_another(id, sheets):
-    boxes = [(f["left"], f["right"], f["top"], f["bottom"]) for f in sheets[id][1]["frames"]]
+def test_circuits_do_not_lie_over_one_another(id, drawings):
+    boxes = [(f["left"], f["right"], f["top"], f["bottom"]) for f in drawings[id][1]["frames"]]
     for k, (left, right, top, bottom) in enumerate(boxes):
         for other_left, other_right, other_top, other_bottom in boxes[k + 1 :]:
             assert right < other_left or other_right < left or bottom < other_top or other_bottom < top

@@ -70,3 +70,13 @@ def test_what_cannot_be_told_is_refused_before_anything_is(file, words, said):
     assert done.exit_code == 2
     assert said in done.stderr
     assert done.stdout == ""
+
+
+def test_what_moves_nothing_is_said_to_and_sized_anew_all_that_is_worked_out_is_told(file):
+    done = RUN.invoke(app, ["sweep", file, "precharge.wanted_time", "1", "2"])
+    assert (done.exit_code, done.stdout) == (2, "")
+    assert "nothing hangs on" in done.stderr
+    head, rows = told(file, GIVEN, "250", "400", "--count", "2", "--corner", "nominal_full", "--resized")
+    assert any(cell.startswith("link.link_setpoint") for cell in head)
+    assert len(head) > 800
+    assert rows.shape == (2, len(head))

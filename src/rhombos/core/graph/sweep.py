@@ -7,7 +7,7 @@ import os
 from collections import deque
 from collections.abc import Callable, Iterator, Mapping, Sequence
 from concurrent.futures import Future, ThreadPoolExecutor
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 from itertools import pairwise
 from threading import local
 
@@ -32,6 +32,24 @@ AHEAD = 4
 
 
 @dataclass(frozen=True)
+class Swept:
+    """The goals for a chunk of values: what moves as one table with the columns of each, and what stands. `swept[goal]` has (values, corners)."""
+
+    count: int
+    corners: int
+    standing: Mapping[str, Values]
+    table: Values = field(default_factory=lambda: np.empty(0))
+    columns: Mapping[str, slice] = field(default_factory=dict)
+
+    def __len__(self) -> int:
+        return self.count
+
+    def __getitem__(self, goal: str) -> Values:
+        found = self.table[:, self.columns[goal]] if goal in self.columns else self.standing[goal]
+        return np.broadcast_to(found, (self.count, self.corners))
+
+
+@dataclass(frozen=True)
 class Asked:
     """What is asked: the goals of a sheet at some corners for other values of one given."""
 
@@ -46,28 +64,10 @@ class Asked:
         build = self.model.build_of(self.sheet)
         return self.model.solve(self.sheet.inputs.with_given(self.key, values[:, None]), self.corners, replace(build, rest=rest or build.rest))
 
-    def wide(self, values: Values, count: int) -> Values:
-        """A goal's values with their corners."""
-        return np.broadcast_to(values, (count, len(self.corners.ids)))
-
-    def sheets(self, values: Values, rest: dict[int, Values] | None = None) -> "Swept":
+    def sheets(self, values: Values, rest: dict[int, Values] | None = None) -> Swept:
+        """The goals of these sheets."""
         sheet = self.solved(values, rest)
-        return Swept(self, len(values), np.empty(0), {}, {goal: sheet.value(goal) for goal in self.goals})
-
-
-class Swept:
-    """The goals for a chunk of values: what moved as one table, and what stands. `swept[goal]` has (values, corners)."""
-
-    def __init__(self, asked: Asked, count: int, table: Values, columns: Mapping[str, slice], standing: Mapping[str, Values]) -> None:
-        self._asked, self._count = asked, count
-        self._table, self._columns, self._standing = table, columns, standing
-
-    def __len__(self) -> int:
-        return self._count
-
-    def __getitem__(self, goal: str) -> Values:
-        found = self._table[:, self._columns[goal]] if goal in self._columns else self._standing[goal]
-        return self._asked.wide(found, self._count)
+        return Swept(len(values), len(self.corners.ids), {goal: sheet.value(goal) for goal in self.goals})
 
 
 Work = Callable[[int, Values], Swept]
@@ -134,8 +134,9 @@ def _begun(asked: Asked, values: Values, cuts: Sequence[int]) -> Callable[[], Wo
     if found is None:
         return lambda: by_sheets
     sweeping, read, standing = found
+    corners = len(asked.corners.ids)
     if not sweeping.question.items:
-        return lambda: lambda _, chunk: Swept(asked, len(chunk), np.empty(0), {}, standing)
+        return lambda: lambda _, chunk: Swept(len(chunk), corners, standing)
     sweeping.worked(len(values))
     columns = {goal: sweeping.columns[i] for goal in asked.goals if (i := asked.sheet.node(goal).index) in sweeping.columns}
     powers = np.concatenate([np.zeros((POWERS, len(cuts), 0)), *(rests[t].c for t in sweeping.tears)], axis=-1)
@@ -145,7 +146,7 @@ def _begun(asked: Asked, values: Values, cuts: Sequence[int]) -> Callable[[], Wo
 
         def work(k: int, chunk: Values) -> Swept:
             solved = worker.solve(chunk, float(knots[k]), powers[:, k])
-            return by_sheets(k, chunk) if solved is None else Swept(asked, len(chunk), solved, columns, standing)
+            return by_sheets(k, chunk) if solved is None else Swept(len(chunk), corners, standing, solved, columns)
 
         return work
 

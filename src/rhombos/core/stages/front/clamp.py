@@ -38,7 +38,7 @@ clamp.give(
     "clamp_price", 1.8, "credit", r"c_c", 0, 100, "Price of resistor, capacitor and diode of one clamp [judgement].", "Price of one clamp", judgement=True
 )
 clamp.choice(
-    "held",
+    "winding_holds",
     {"rail": Option("the rail, all the while", {"rest_share": 0.0}), "rest": Option("nothing in the rest: an averaging choke freewheels", {"rest_share": 1.0})},
     {"rest_share": ("", r"k_r", "Share of the rest between two pulses in which the winding is taken to hold nothing.")},
     default="rail",
@@ -59,12 +59,6 @@ clamp.choice(
 def emptying_rest(rest_share, total_duty, switching_frequency):
     """How long the leakage empties while the winding holds nothing."""
     return rest_share * (1 - total_duty) / (2 * switching_frequency)
-
-
-def left_after(volts, leakage, current, rest):
-    """Flux linkage in V·s that the leakage still holds after emptying against `volts` for `rest` seconds."""
-    linkage = leakage * current - volts * rest
-    return np.maximum(linkage, 0 * linkage)
 
 
 def settled(held, energy, leakage, frequency, resistor, rest):
@@ -153,8 +147,9 @@ def leakage_power(leakage_inductance, peak_current, flat_top_swing, switching_fr
 def clamp_resistor(wanted_clamp_voltage, input_voltage, crest_leakage_power, leakage_inductance, peak_current, switching_frequency, emptying_rest):
     """Resistor that keeps the clamp at its voltage in the worst of all corners, starts included; the next lower preferred value."""
     room = wanted_clamp_voltage - input_voltage
-    left = left_after(wanted_clamp_voltage, leakage_inductance, peak_current, emptying_rest)
-    added = switching_frequency * left**2 * input_voltage / (2 * leakage_inductance * room)
+    # What flux linkage the leakage still holds when the rest is over: from there on the winding adds its share.
+    left = leakage_inductance * peak_current - wanted_clamp_voltage * emptying_rest
+    added = switching_frequency * np.maximum(left, 0 * left) ** 2 * input_voltage / (2 * leakage_inductance * room)
     needed = lowest(wanted_clamp_voltage**2 / (crest_leakage_power + added))
     return nearest_in("E12", "down")(
         known(
