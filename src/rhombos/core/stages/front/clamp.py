@@ -39,10 +39,10 @@ clamp.give(
 )
 clamp.choice(
     "winding_holds",
-    {"rail": Option("the rail, all the while", {"rest_share": 0.0}), "rest": Option("nothing in the rest: an averaging choke freewheels", {"rest_share": 1.0})},
+    {"rail": Option("the rail", {"rest_share": 0.0}), "rest": Option("nothing in the rest", {"rest_share": 1.0})},
     {"rest_share": ("", r"k_r", "Share of the rest between two pulses in which the winding is taken to hold nothing.")},
     default="rail",
-    sentence="What the winding holds while the leakage empties into the clamp. The rail is the safer of the two; what a choke spares shows in the front end's traces.",
+    sentence="What the winding holds while the leakage empties into the clamp: the rail, the safer of the two, or behind a choke that freewheels nothing in the rest.",
     title="Winding holds meanwhile",
 )
 
