@@ -114,7 +114,8 @@ def test_in_the_crest_a_pulse_ends_where_the_sheet_says(id, held, sheets):
             peak = traced.voltage("drain A", "0", times).max()
             assert peak < 1.01 * seen.at("drain_peak_voltage"), corner
             if held == "rest":
-                assert peak == pytest.approx(seen.at("drain_peak_voltage"), rel=0.025), corner
+                # Some of the leakage's energy goes into the switches' capacitances, and the rail sags.
+                assert peak == pytest.approx(seen.at("drain_peak_voltage"), rel=0.035), corner
     said = drawn(seen)["looks"]
     assert show(seen.at("drain_peak_voltage"), "V", 3) in said[crest]["note"], "what the sheet counts more is said beside the trace"
     assert show(seen.at("peak_current"), "A", 3) in said[0]["note"]

@@ -32,6 +32,8 @@ SOURCES = tuple(
 config.CACHE_DIR = str(_HERE / "__pycache__" / sha256(b"".join(source.read_bytes() for source in SOURCES)).hexdigest()[:16])  # type: ignore[attr-defined]
 compiled = njit(cache=True, error_model="numpy", nogil=True)
 """Kept on the disk; and while it runs others may: it touches no object of Python's."""
+placed = njit(cache=True, error_model="numpy", nogil=True, inline="always")
+"""The same, written out where it is called: handing over a table of many arrays takes longer than what is small."""
 summing = njit(cache=True, error_model="numpy", nogil=True, fastmath={"contract"})
 """The same; a product and the sum that it goes into may be one operation, which rounds once."""
 WIDE = 8

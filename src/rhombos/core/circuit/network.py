@@ -131,6 +131,7 @@ class Network:
         self._couplings = couplings
         joined = _joined(tuple((e.kind, e.name, e.plus, e.minus) for e in elements))
         self.nodes, self.net, self.ends = joined.nodes, joined.net, joined.ends
+        self._stores: dict[tuple[float, ...], Array] = {}
         self._storages: dict[tuple[float, ...], Array] = {}
         self._shape = tuple((e.kind, e.plus, e.minus) for e in elements)
 
@@ -159,21 +160,27 @@ class Network:
         """What is said of a network that has none, or more than one."""
         return CircuitError("the circuit has no unique solution: " + ", ".join(e.name for e in self.elements))
 
+    def stores(self, inductances: Mapping[str, float] = NONE_OTHER) -> Array:
+        """Capacitances and inductances on the diagonal, mutual inductances beside it."""
+        key = tuple(inductances.get(e.name, e.value) for e in self.states)
+        if key not in self._stores:
+            self._stores[key] = _stores(self.states, key, self._couplings)
+        return self._stores[key]
+
     def storage(self, inductances: Mapping[str, float] = NONE_OTHER) -> Array:
-        """The inverse of capacitances and inductances on the diagonal, mutual inductances beside it."""
+        """The inverse of `stores`."""
         key = tuple(inductances.get(e.name, e.value) for e in self.states)
         if key not in self._storages:
-            self._storages[key] = np.asarray(np.linalg.inv(_storage(self.states, key, self._couplings)), dtype=float)
+            self._storages[key] = np.asarray(np.linalg.inv(self.stores(inductances)), dtype=float)
         return self._storages[key]
 
 
-def _storage(states: Sequence[Element], values: Sequence[float], couplings: Sequence[Coupling]) -> Array:
+def _stores(states: Sequence[Element], values: Sequence[float], couplings: Sequence[Coupling]) -> Array:
     storage = np.diag(values)
     at = {e.name: k for k, e in enumerate(states)}
     for pair in couplings:
         for one, other in ((pair.one, pair.other), (pair.other, pair.one)):
             storage[at[one], at[other]] = pair.mutual
-    inductors = [k for k, e in enumerate(states) if e.kind == "L"]
-    if couplings and np.linalg.eigvalsh(storage[np.ix_(inductors, inductors)]).min() <= 0:
+    if couplings and np.linalg.eigvalsh(storage).min() <= 0:
         raise CircuitError("the windings are coupled more than wholly: " + ", ".join(f"{c.one} with {c.other}" for c in couplings))
     return storage

@@ -161,6 +161,11 @@ class Schematic:
         """Every figure that it reads."""
         return set(_figures(*(a for *_, a in self.couplings))) | {f for p in self.parts for f in p.figures}
 
+    @cached_property
+    def laid(self) -> tuple[tuple[Part, str, str], ...]:
+        """Every part with the nodes at its start and end."""
+        return tuple((part, *self.ends(part)) for part in self.parts)
+
     def ends(self, part: Part) -> tuple[str, str]:
         """The nodes at a part's start and end."""
         return self._names[self._groups[part.start]], self._names[self._groups[part.end]]

@@ -1,7 +1,9 @@
 """A declared circuit with the numbers of a sheet: what is drawn, and what a probe shows."""
 
+import math
 from collections.abc import Callable, Sequence, Set
 from dataclasses import dataclass, replace
+from functools import cache
 from typing import Any, Protocol
 
 import numpy as np
@@ -11,7 +13,7 @@ from rhombos.core.circuit.network import CircuitError, Coupling, Element
 from rhombos.core.circuit.schematic import BEYOND, GROUND, Amount, Course, Part, Point, Schematic, Wires, Worked, holding
 from rhombos.core.circuit.scope import Meter, meter, reduce_to
 from rhombos.core.circuit.switched.elements import Diode, Saturation, Sine, Switch, Switched
-from rhombos.core.circuit.switched.march import march
+from rhombos.core.circuit.switched.march import Energy, march
 from rhombos.core.circuit.switched.modes import States
 from rhombos.core.circuit.switched.repeat import repeat
 
@@ -25,14 +27,16 @@ SAMPLES, BUCKETS = 4096, 1500
 def circuit_of(schematic: Schematic, at: Callable[[str], float]) -> Switched:
     """The circuit with its numbers, `at` giving those of the figures. Raises CircuitError where one is not known."""
     elements, switches, diodes, sines, cores = [], [], [], {}, {}
-    for part in schematic.parts:
-        plus, minus = schematic.ends(part)
+    at = cache(at)
+    for part, plus, minus in schematic.laid:
         if not is_fitted(part, at):
             if part.across:
                 continue
             elements.append(Element("R", part.name, plus, minus, LEAST_RESISTANCE))
             continue
-        value = sum(_amount(a, at, part) for a in part.value)
+        value = 0.0
+        for amount in part.value:
+            value += _amount(amount, at, part)
         match part.kind:
             case "switch":
                 switches.append(Switch(part.name, plus, minus, max(value, LEAST_RESISTANCE), part.off))
@@ -65,19 +69,20 @@ def as_built(parts: Sequence[Part], wires: Wires, ends: Set[Point], at: Callable
 
 
 def _amount(amount: Amount, at: Callable[[str], float], part: Part) -> float:
-    return _number(amount, at, part.shown)
+    value = number_of(amount, at)
+    return value if math.isfinite(value) else _number(amount, at, part.shown)
 
 
 def number_of(amount: Amount, at: Callable[[str], float]) -> float:
     """What an amount is, `at` giving the figures; not a number where one is not known."""
-    if isinstance(amount, Worked):
-        return float(amount.fn(*(at(name) for name in amount.names)))
-    return amount if isinstance(amount, float | int) else at(amount)
+    if isinstance(amount, str):
+        return at(amount)
+    return float(amount.fn(*map(at, amount.names))) if isinstance(amount, Worked) else amount
 
 
 def _number(amount: Amount, at: Callable[[str], float], title: str) -> float:
     value = number_of(amount, at)
-    if not np.isfinite(value):
+    if not math.isfinite(value):
         raise CircuitError(f"{title}: its {_named(amount)} is not known at this corner, so there is no trace")
     return float(value)
 
@@ -174,8 +179,8 @@ class Probable(Protocol):
     def spans(self, name: str) -> list[tuple[float, float]]:
         """From when to when a switch was on, or a core saturated."""
 
-    def energy(self) -> tuple[float, float, float]:
-        """What the sources gave, what was turned into heat, and by how much the stored energy rose, in J."""
+    def energy(self) -> Energy:
+        """Where energy came from and went."""
 
 
 def looked(schematic: Schematic, at: Callable[[str], float], course: Course | Probable) -> Probable:
@@ -193,6 +198,8 @@ def looked(schematic: Schematic, at: Callable[[str], float], course: Course | Pr
 
 
 def _silenced(circuit: Switched, silent: frozenset[str]) -> Switched:
+    if not silent:
+        return circuit
     elements = tuple(replace(e, value=0.0) if e.name in silent else e for e in circuit.elements)
     return replace(circuit, elements=elements, sines={name: sine for name, sine in circuit.sines.items() if name not in silent})
 
@@ -211,11 +218,9 @@ def probed(schematic: Schematic, run: Probable, probes: Sequence[str]) -> Probed
         wave = seen[evenly]
         x, y = reduce_to(times, seen, BUCKETS)
         traces.append(Traced(titles.get(probe[2:], probe[2:]), "A" if probe[0] == "i" else "V", x, y, float(np.mean(wave)), meter(wave, seen)))
-    given, heat, stored = run.energy()
-    largest = max(abs(given), abs(heat), abs(stored), 1e-30)
     gates = tuple(Gate(p.shown, run.spans(p.name)) for p in schematic.parts if p.name in run.switches)
     gates += tuple(Gate(f"{p.shown} saturated", run.spans(p.name)) for p in schematic.parts if p.name in run.saturated)
-    return Probed(run.seconds, tuple(traces), gates, run.turns, abs(given - heat - stored) / largest)
+    return Probed(run.seconds, tuple(traces), gates, run.turns, run.energy().error)
 
 
 def readings(schematic: Schematic, run: Probable) -> Readings:

@@ -8,6 +8,7 @@ from rhombos.core.circuit.network import CircuitError
 from rhombos.core.circuit.output.circuit import OUTPUT
 from rhombos.core.circuit.output.reading import Reading
 from rhombos.core.circuit.output.slots import Array
+from rhombos.core.circuit.switched.march import Energy
 
 Ways = Mapping[str, Sequence[tuple[str, int]]]
 POINTS, WEIGHTS = np.polynomial.legendre.leggauss(5)
@@ -110,13 +111,13 @@ class PeriodRun:
         """From when to when a switch was on."""
         raise CircuitError(f"the filter has no switch {name!r}")
 
-    def energy(self) -> tuple[float, float, float]:
-        """What the bridge gave, what was turned into heat, and by how much the stored energy rose, in J: nothing over a period."""
+    def energy(self) -> Energy:
+        """What the bridge gave, what was turned into heat, and by how much the stored energy rose: nothing over a period."""
         given, *heat = (float(self._weights @ (self.current(n, self._times) * self.across(n, self._times))) for n in ("bridge", *HEATED))
         # An inductive load stores and gives back within the period.
         states, of = self.seen.solved.states, self.circuit.filter
         stored = of.capacitance / 2 * float(self.seen.at("output", np.array([np.nextafter(self.seconds, 0.0)])).item() ** 2 - states[0, OUTPUT] ** 2)
-        return -given, sum(heat), stored
+        return Energy(-given, 0.0, sum(heat), stored)
 
 
 HEATED = ("choke_resistance", "damping", "load")

@@ -5,7 +5,7 @@ from typing import NamedTuple
 import numpy as np
 
 from rhombos.core.circuit.compiled import WIDE, Array, Complex, Places, applied, compiled, dotted, exponential, product, summing
-from rhombos.core.circuit.switched.state_table import Plan, Table, after, amounts_of, find, step
+from rhombos.core.circuit.switched.state_table import Plan, Table, after, amounts_of, find, grown_to, known, step
 
 ON = 1e-3
 """Of the volts that count as none across a diode that is off, those across one that conducts: its resistance is small."""
@@ -14,11 +14,15 @@ AHEAD = 1e-7
 NONE = 1e-9
 """Volts across a diode that count as none, of the greatest that drive or stand in the circuit."""
 SOON = 1e-3
+TRIED = 64
+"""So many choices of who conducts are tried one after the other; then all of them are."""
 MOST_TURNS = 2000
 """So many turns of diodes between two events, and they chatter."""
-WIDER = 0.77
-"""Looks lie so much further apart from one to the next, until they are close enough together for the fastest ringing."""
+ANEW = 8
+"""Looks lie twice as far from the beginning from one to the next, until they are as far apart as the fastest ringing lets them; after so many what has grown is made anew."""
 RECKONED = 16
+SHORTER = 4.0
+"""A time over which it is not sure that nothing turns is tried so many times shorter."""
 """After so many even looks it is reckoned anew how far apart they may lie."""
 DONE, FULL, CHATTER = 0, 1, 2
 """How a march ended: well, with no room left in what it is given, turning without end."""
@@ -56,7 +60,7 @@ def _wrong(table: Table, slot: int, conducting: int, x: Array, seconds: float, r
         return wrong
     held = amounts_of(table, slot, x)
     for j in range(len(held)):
-        held[j] *= np.exp(table.values[slot, j] * AHEAD * seconds)
+        held[j] *= grown_to(table.values[slot, j], AHEAD * seconds)
     then = after(table, slot, x, held, AHEAD * seconds)
     for d in range(len(wrong)):
         now, ahead = dotted(against[d], x), then[d]
@@ -74,12 +78,14 @@ def _settled(plan: Plan, table: Table, at: tuple[int, int], conducting: int, x: 
     """The slot of the state in which conducts what agrees with the volts and amperes that follow from it, and what conducts in it."""
     on, level = at
     turning = table.against.shape[1]
-    tried = np.empty(4096, dtype=np.int64)
+    tried = np.empty(TRIED, dtype=np.int64)
     fewest, k = turning + 1, 0
     while k < len(tried) and not _among(conducting, tried, k):
         tried[k] = conducting
         k += 1
-        slot = find(plan, table, on, conducting, level)
+        slot = known(table, on, conducting, level)
+        if slot < 0:
+            slot = find(plan, table, on, conducting, level)
         if slot < 0:
             return slot, conducting
         wrong = _wrong(table, slot, conducting, x, seconds, room)
@@ -137,7 +143,7 @@ def _crossing(table: Table, slot: int, diode: int, x: Array, amounts: Complex, l
             there = applied(exponential(table.matrix[slot], t), x)
             value, slope = dotted(rows, there), dotted(rows, applied(table.matrix[slot], there))
         for j in range(m):
-            part = table.shares[slot, diode, j] * amounts[j] * np.exp(table.values[slot, j] * t)
+            part = table.shares[slot, diode, j] * amounts[j] * grown_to(table.values[slot, j], t)
             value += part.real
             slope += (part * table.values[slot, j]).real
         if value == 0.0:
@@ -177,14 +183,34 @@ def _pace(values: Complex, shares: Complex, grown: Complex, whole: float, none: 
 
 
 @compiled
-def _beside(shares: Complex) -> tuple[Array, Array]:
-    """(blocks, modes, WIDE): the real and imaginary parts of how the modes show in each diode, `WIDE` diodes beside one another."""
-    blocks = -(-len(shares) // WIDE)
-    real, imaginary = np.zeros((blocks, shares.shape[1], WIDE)), np.zeros((blocks, shares.shape[1], WIDE))
-    for d in range(len(shares)):
-        for j in range(shares.shape[1]):
-            real[d // WIDE, j, d % WIDE], imaginary[d // WIDE, j, d % WIDE] = shares[d, j].real, shares[d, j].imag
-    return real, imaginary
+def _sure(values: Complex, shares: Complex, grown: Complex, conducting: int, times: tuple[float, float]) -> float:
+    """How long nothing can turn whatever rings: the first of ever shorter times, from the greater to the lesser of two, over which no sum of modes can reach none; 0 where none is.
+
+    What fades lies between what it is and nothing; what rings moves by its rate times the time at the most, and never further than its amplitude.
+    """
+    longest, shortest = times
+    seconds = longest
+    while seconds >= shortest:
+        sure = True
+        for d in range(len(shares)):
+            sign = -1.0 if not conducting >> d & 1 else 1.0
+            least = 0.0
+            for j in range(len(grown)):
+                part, rate = shares[d, j] * grown[j], values[j]
+                value = sign * part.real
+                if rate.imag == 0.0 and rate.real <= 0.0:
+                    least += value if value < 0.0 else value * max(0.0, 1.0 + rate.real * seconds)
+                else:
+                    size = abs(part)
+                    moved = value - size * abs(rate) * np.exp(max(rate.real, 0.0) * seconds) * seconds
+                    least += moved if rate.real > 0.0 else max(moved, -size)
+            if not least > 0.0:
+                sure = False
+                break
+        if sure:
+            return seconds
+        seconds /= SHORTER
+    return 0.0
 
 
 @summing
@@ -221,12 +247,14 @@ def _until(table: Table, slot: int, conducting: int, x: Array, held: Complex, ti
     if turning == 0:
         return left, -1
     values, shares, against = table.values[slot], table.shares[slot], table.against[slot]
+    real, imaginary = table.beside[slot, 0], table.beside[slot, 1]
     if m == 0:
         # Without modes the state itself is looked at.
-        shares = against.astype(np.complex128)
-    real, imaginary = _beside(shares)
+        real, imaginary = np.zeros_like(real), np.zeros_like(real)
+        for d in range(turning):
+            real[d // WIDE, :, d % WIDE] = against[d]
     low, t = 0.0, AHEAD * whole
-    apart, evenly = _pace(values, shares, held, whole, room * ON), 0
+    apart, evenly, doubled = _pace(values, shares, held, whole, room * ON), 0, 0
     size = m if m > 0 else len(x)
     grown, growth = np.empty(size, dtype=np.complex128), np.empty(m, dtype=np.complex128)
     while True:
@@ -241,8 +269,12 @@ def _until(table: Table, slot: int, conducting: int, x: Array, held: Complex, ti
             for j in range(m):
                 grown[j] *= growth[j]
         else:
+            # Twice the time is the growth squared; every so often it is made anew.
+            squared = doubled % ANEW > 0 and not last
             for j in range(m):
-                grown[j] = held[j] * np.exp(values[j] * t)
+                growth[j] = growth[j] * growth[j] if squared else grown_to(values[j], t)
+                grown[j] = held[j] * growth[j]
+            doubled += 1
         turned = _turned(real, imaginary, grown, conducting, room)
         if turned:
             first, which = np.inf, -1
@@ -256,15 +288,19 @@ def _until(table: Table, slot: int, conducting: int, x: Array, held: Complex, ti
         if last:
             return left, -1
         low = t
-        if evenly > 0 or WIDER * t >= apart:
+        if evenly > 0 or t >= apart:
             if evenly % RECKONED == 0:
+                sure = _sure(values, shares, grown[:m], conducting, (left - t, RECKONED * apart)) if m > 0 else 0.0
+                if sure > 0.0:
+                    t, evenly, doubled = t + sure, 0, 0
+                    continue
                 apart = _pace(values, shares, grown[:m], whole, room * ON)
                 for j in range(m):
-                    growth[j] = np.exp(values[j] * apart)
+                    growth[j] = grown_to(values[j], apart)
             evenly += 1
             t += apart
         else:
-            t += WIDER * t
+            t += t
 
 
 @compiled

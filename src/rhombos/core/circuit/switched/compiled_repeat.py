@@ -59,11 +59,11 @@ def _stepped(plan: Plan, turned: Array, hangs: Array, gap: Array, sizes: Array, 
 
 @compiled
 def sought(
-    plan: Plan, table: Table, way: Way, trace: Trace, start: Array, drive: Array, turned: Array, warm: int, enough: float
+    plan: Plan, table: Table, way: Way, trace: Trace, start: Array, drive: Array, turned: Array, warm: int, enough: float, again: bool
 ) -> tuple[int, Array, Array, Array, Array, float]:
     """A state that, `turned`, stands at its end again but for `enough`: how it ended, the state with Newton's last step, the begin and end of the run that it was found by, what that hangs on, and when it stopped.
 
-    The run itself is in `trace`. Before Newton begins it is marched `warm` times as it comes, where anything turns of itself.
+    The run itself is in `trace`; `again` has it made once more from the state with Newton's last step. Before Newton begins it is marched `warm` times as it comes, where anything turns of itself.
     """
     n, size = len(start), len(start) + len(drive)
     x, best, full, begin = start.copy(), start.copy(), np.zeros(n), np.empty(size)
@@ -90,6 +90,10 @@ def sought(
             best, share = x, 1.0
             full = _stepped(plan, turned, hangs, gap, sizes, turning)
             if error <= enough and (near == REFINED or missed(full, sizes) <= max(enough, NEAR)):
+                if again:
+                    begin[:n] = x + full
+                    how, end, hangs, _, now = marched(plan, table, way, trace, begin.copy(), from_start.copy(), 0)
+                    return how, begin[:n].copy(), begin, end, hangs, now
                 return DONE, x + full, begin, end, hangs, now
             near += int(error <= enough)
         elif share > SHORTEST:

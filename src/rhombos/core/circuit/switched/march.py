@@ -3,7 +3,7 @@
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field
 from functools import cached_property
-from typing import TypeVar
+from typing import NamedTuple, TypeVar
 
 import numpy as np
 from numpy.typing import NDArray
@@ -18,6 +18,21 @@ from rhombos.core.circuit.switched.modes import WAYS, Modes, States
 T = TypeVar("T")
 FIRST_ROOM = 64
 """Of stretches in a run at first."""
+
+
+class Energy(NamedTuple):
+    """In J: what sources gave and what they took, what was turned into heat, and by how much what is stored rose."""
+
+    given: float
+    taken: float
+    heat: float
+    stored: float
+
+    @property
+    def error(self) -> float:
+        """By what part of the greatest of them they do not balance."""
+        missing = self.given - self.taken - self.heat - self.stored
+        return abs(missing) / max(self.given, self.taken, abs(self.heat), abs(self.stored), 1e-30)
 
 
 @dataclass(frozen=True)
@@ -163,9 +178,9 @@ class Run:
                 found.append((s.begin, s.end))
         return found
 
-    def energy(self) -> tuple[float, float, float]:
-        """What the sources gave, what was turned into heat, and by how much the stored energy rose, in J, all exact."""
-        given = heat = 0.0
+    def energy(self) -> Energy:
+        """Where energy came from and went, all exact; what a source gives at one time it may take at another."""
+        given = taken = heat = 0.0
         kinds = {e.name: {"V": "source", "I": "source", "R": "heat"}.get(e.kind, "stored") for e in self.states.circuit.elements}
         for s in self.stretches:
             # The forward voltage of a diode that conducts is a part of that diode.
@@ -173,9 +188,10 @@ class Run:
             across, through = (np.array([rows[n] for n in names]) for rows in (s.modes.across, s.modes.branches))
             energies = s.modes.integrals(across, through, s.amounts, s.end - s.begin)
             sources = np.array([kinds.get(n) == "source" for n in names], dtype=bool)
-            given -= float(energies[sources].sum())
+            given -= float(np.minimum(energies[sources], 0.0).sum())
+            taken += float(np.maximum(energies[sources], 0.0).sum())
             heat += float(energies[~sources].sum())
-        return given, heat, self.states.stored(self.end) - self.states.stored(self.start)
+        return Energy(given, taken, heat, self.states.stored(self.end) - self.states.stored(self.start))
 
 
 class March:
@@ -183,6 +199,7 @@ class March:
 
     def __init__(self, states: States, events: Sequence[Event], seconds: float) -> None:
         self.states = states
+        states.paced(seconds)
         circuit = states.circuit
         due = sorted(events, key=lambda e: e.time)
         bounds = sorted({0.0, seconds, *(e.time for e in due if 0 < e.time < seconds)})
@@ -200,7 +217,7 @@ class March:
                 taken += 1
             ons.append(on)
             sets.append(states.level(levels))
-        self._way = Way(np.array(bounds), np.array(ons, dtype=np.int64), np.array(sets, dtype=np.int64))
+        self.way = Way(np.array(bounds), np.array(ons, dtype=np.int64), np.array(sets, dtype=np.int64))
 
     def run(self, start: Array) -> Run:
         """From the state `start`, of inductors and capacitors in the order of the elements, through all events to the end. Raises CircuitError."""
@@ -208,18 +225,18 @@ class March:
         begin = np.concatenate([start, states.drive()])
 
         def once(trace: Trace) -> tuple[int, Array, Array, float]:
-            how, end, hangs, _, now = marched(states.plan, states.table, self._way, trace, begin.copy(), np.eye(states.size)[:, :n].copy(), 0)
+            how, end, hangs, _, now = marched(states.plan, states.table, self.way, trace, begin.copy(), np.eye(states.size)[:, :n].copy(), 0)
             return how, end, hangs, now
 
         trace, (_, end, hangs, _) = self._with_room(once, lambda found: (found[0], found[-1]))
         return Run(states, trace, begin, end, hangs[:n])
 
-    def repeated(self, start: Array, turned: Array, warm: int, enough: float) -> tuple[bool, Array, Run]:
-        """From a guess to a state that, `turned`, stands at the end again but for `enough`: whether it was found, the state with Newton's last step, and the run it was found by. Raises CircuitError."""
+    def repeated(self, start: Array, turned: Array, warm: int, enough: float, *, again: bool) -> tuple[bool, Array, Run]:
+        """From a guess to a state that, `turned`, stands at the end again but for `enough`: whether it was found, the state with Newton's last step, and the run it was found by, or `again` the one from there. Raises CircuitError."""
         states, n = self.states, len(start)
 
         def search(trace: Trace) -> tuple[int, Array, Array, Array, Array, float]:
-            found = sought(states.plan, states.table, self._way, trace, np.asarray(start, dtype=float), states.drive(), turned, warm, enough)
+            found = sought(states.plan, states.table, self.way, trace, np.asarray(start, dtype=float), states.drive(), turned, warm, enough, again)
             return found  # type: ignore[no-any-return]
 
         trace, (how, x, begin, end, hangs, _) = self._with_room(search, lambda found: (found[0], found[-1]))

@@ -13,7 +13,7 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy.linalg import expm
 
-from rhombos.core.circuit.compiled import Array, Complex
+from rhombos.core.circuit.compiled import WIDE, Array, Complex
 from rhombos.core.circuit.network import CircuitError, Element, Network, Solved
 from rhombos.core.circuit.switched.elements import Diode, Switch, Switched
 from rhombos.core.circuit.switched.state_table import Plan, Table
@@ -21,6 +21,8 @@ from rhombos.core.circuit.switched.state_table import Plan, Table
 FIRST_ROOM, LED = 32, 1024
 """Of states in a table at first, and of what is remembered of who conducted in the end."""
 MOST_BITS = 60
+PACES = 1.0
+"""Of the time that is looked at, the part beside which modes are told apart."""
 WAYS = {" +": 1.0, " -": -1.0}
 """Behind a core's name: which way it is saturated."""
 
@@ -89,8 +91,8 @@ class Modes:
         """e^(M·t)."""
         if not self.apart:
             return np.asarray(expm(self.matrix * seconds))
-        grown: Array = ((self.vectors * np.exp(self.values * seconds)) @ self.inverse).real
-        return grown
+        grown: Array = ((self.vectors * np.expm1(self.values * seconds)) @ self.inverse).real
+        return np.eye(len(grown)) + grown
 
     def integrals(self, ones: Array, others: Array, amounts: Complex, seconds: float) -> Array:
         """∫ one·x × other·x dt of every pair of rows, exact: every product of two modes is an exponential (without modes: of the block matrix of Van Loan)."""
@@ -148,22 +150,30 @@ class States:
             both,
             first,
             np.array([d.forward for d in circuit.diodes], dtype=float),
-            np.array([network.storage(some) for some in full]).reshape(len(full), len(self.storing), len(self.storing)),
+            *(np.array([of(some) for some in full]).reshape(len(full), len(self.storing), len(self.storing)) for of in (network.stores, network.storage)),
             np.array([branch[name] for name, _ in cores], dtype=np.int64),
             np.array([core.current for _, core in cores], dtype=float),
             waving,
             np.zeros((0, len(network.sources), self.size - len(self.storing))),
             np.zeros(0),
+            np.zeros(1),
         )
+
+    def paced(self, seconds: float) -> None:
+        """That so long is looked at: asked for before the first state is made."""
+        if self.plan.pace[0] == 0.0:
+            self.plan.pace[0] = seconds / PACES
 
     def _room(self, room: int) -> Table:
         """A table with room for so many states, those that there are in it."""
         size, rows, turning = self.size, len(self.plan.net.rows), len(self.turning)
         shapes = ((turning, size), (size,), (size, size), (size, size), (turning, size))
-        against, values, vectors, inverse, shares = (np.zeros((room, *shape), dtype=complex if k else float) for k, shape in enumerate(shapes))
-        keys, led = np.zeros((room, 3), dtype=np.int64), np.zeros((LED, 3), dtype=np.int64)
-        wide = np.zeros((room, size, size)), np.zeros((room, rows, size)), against, values, vectors, inverse, shares
-        return Table(np.zeros(2, dtype=np.int64), keys, np.zeros(room, dtype=np.int64), *wide, led, np.zeros(LED, dtype=np.int64))
+        # Whatever is read of it has been written before, but for the places beside the last of what turns.
+        against, values, vectors, inverse, shares = (np.empty((room, *shape), dtype=complex if k else float) for k, shape in enumerate(shapes))
+        keys, led = np.empty((room, 3), dtype=np.int64), np.empty((LED, 3), dtype=np.int64)
+        wide = np.empty((room, size, size)), np.empty((room, rows, size)), against, values, vectors, inverse, shares
+        beside = np.zeros((room, 2, -(-turning // WIDE), size, WIDE))
+        return Table(np.zeros(2, dtype=np.int64), keys, np.empty(room, dtype=np.int64), *wide, beside, led, np.empty(LED, dtype=np.int64))
 
     def widen(self) -> None:
         """Make room for twice as many states."""

@@ -1,6 +1,6 @@
 """The state that repeats itself over a period, by Newton on the map of one period with its exact sensitivity: no transient is waited for."""
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Sequence
 
 import numpy as np
 from numpy.typing import NDArray
@@ -9,11 +9,10 @@ from rhombos.core.circuit.network import CircuitError
 from rhombos.core.circuit.switched.compiled_repeat import missed, sizes_of
 from rhombos.core.circuit.switched.elements import Event, Switched
 from rhombos.core.circuit.switched.march import March, Run
+from rhombos.core.circuit.switched.mirror import Mirror, image, turning, unfolded
 from rhombos.core.circuit.switched.modes import States
 
 Array = NDArray[np.float64]
-Mirror = Mapping[str, tuple[str, float]]
-"""By inductor or capacitor: what half a period later is as it is now, and with which sign; what is not named is as it was itself."""
 WAITED = 8
 """Periods that are waited for where Newton's steps lead nowhere."""
 SETTLED, CLOSE = 1e-9, 1e-5
@@ -34,7 +33,7 @@ def repeat(circuit: Switched | States, events: Sequence[Event], period: float, s
     """One period in steady state, of a circuit or the states that are known of it. `start` is a guess, improved by `warm` periods as they come. Raises NotSettled.
 
     The first events are taken as they stand at the end of a period too: what is on at its end is on at its beginning.
-    With a `mirror` the state is sought over half a period first; what is found has to repeat itself over the whole one all the same.
+    With a `mirror` the state is sought over half a period; what is found has to repeat itself over the whole one all the same.
     """
     states = circuit if isinstance(circuit, States) else States(circuit)
     x = np.zeros(len(states.storing)) if start is None else np.asarray(start, dtype=float)
@@ -43,9 +42,10 @@ def repeat(circuit: Switched | States, events: Sequence[Event], period: float, s
     if not len(x):
         return whole.run(x)  # nothing is stored: every period is like the one before
     if mirror is not None:
-        half = March(states, [e for e in events if e.time < period / 2], period / 2)
+        half, over = March(states, [e for e in events if e.time < period / 2], period / 2), image(states, mirror)
         try:
-            found = whole.run(_sought(half, _turned(states, mirror), x, 2 * warm, CLOSE)[0])
+            begin, first = _sought(half, turning(over, len(x)), x, 2 * warm, CLOSE, again=True)
+            found = unfolded(first, whole, over) or whole.run(begin)
             if missed(found.end[: len(x)] - found.start[: len(x)], sizes_of(found.trace, len(x))) <= MIRRORED:
                 return found
             x, warm = found.end[: len(x)], 0
@@ -58,19 +58,9 @@ def repeat(circuit: Switched | States, events: Sequence[Event], period: float, s
         return _sought(whole, np.eye(len(x)), x, warm + WAITED, SETTLED)[1]
 
 
-def _turned(states: States, mirror: Mirror) -> Array:
-    """The matrix that gives of a state its mirror image."""
-    at = {e.name: k for k, e in enumerate(states.storing)}
-    turned = np.zeros((len(at), len(at)))
-    for name, k in at.items():
-        other, sign = mirror.get(name, (name, 1.0))
-        turned[k, at[other]] = sign
-    return turned
-
-
-def _sought(march: March, turned: Array, x: Array, warm: int, enough: float) -> tuple[Array, Run]:
-    """A state that, `turned`, stands at its end again but for `enough`, with Newton's last step, and the run that it was found by."""
-    found, state, run = march.repeated(x, turned, warm, enough)
+def _sought(march: March, turned: Array, x: Array, warm: int, enough: float, *, again: bool = False) -> tuple[Array, Run]:
+    """A state that, `turned`, stands at its end again but for `enough`, with Newton's last step, and the run that it was found by, or `again` the one from there."""
+    found, state, run = march.repeated(x, turned, warm, enough, again=again)
     if found:
         return state, run
     n = len(x)

@@ -1,8 +1,9 @@
 """The circuits of a push-pull: a drain's clamp, and the whole front end from the rail to the link."""
 
+from collections.abc import Mapping
 from dataclasses import replace
 
-from rhombos.core.circuit.schematic import Course, Joints, Part, Schematic, Worked
+from rhombos.core.circuit.schematic import Amount, Course, Joints, Part, Point, Schematic, Worked
 from rhombos.core.circuit.switched.elements import Event
 from rhombos.core.graph.pictures import Seen
 from rhombos.core.stages.front.clamp import clamp
@@ -50,6 +51,40 @@ _HALVES = Worked(("magnetising_inductance", "leakage_inductance"), lambda m, k: 
 _OUTWARD = Worked(("magnetising_inductance", "leakage_inductance"), lambda m, k: (m / (m + k)) ** 0.5)
 _POSITION = (Worked(("hot_resistance", "switch_quantity"), lambda r, n: r / n), "primary_resistance")
 """A position's devices side by side with their half of the primary: these resistances lie in series."""
+_HELD_BY_POSITION = Worked(("switch_output_capacitance", "switch_quantity"), lambda c, n: c * n)
+_DAMPING = Worked(("leakage_inductance", "switch_output_capacitance", "switch_quantity"), lambda k, c, n: (k / (c * n)) ** 0.5 / RINGING)
+
+
+RINGING = 20.0
+"""Quality of the ringing of leakage and output capacitances: what winding and silicon leave it [judgement]."""
+BANK = 6.0
+"""Where on the grid the rail stands, behind the battery's line."""
+
+
+def rail_parts(bottom: float) -> tuple[Part, ...]:
+    """The battery so that the rail's mean is the sheet's, its line, and the bulk capacitors across the rail: neighbours of a front end."""
+    behind = Worked(("input_voltage", "source_resistance", "source_current"), lambda v, r, i: v + r * i)
+    return (
+        Part("source", "battery", (0, 0), (0, bottom), (behind,), neighbour=True),
+        Part("resistor", "line", (0, 0), (3, 0), ("source_resistance",), "Pack and line", neighbour=True),
+        Part("inductor", "cable", (3, 0), (BANK, 0), ("cable_inductance",), neighbour=True),
+        Part("resistor", "bank_resistance", (BANK, 0), (BANK, bottom / 2), ("bank_resistance",), "Its resistance", neighbour=True),
+        Part("capacitor", "bank", (BANK, bottom / 2), (BANK, bottom), ("bank_capacitance",), "Bulk capacitors", neighbour=True),
+    )
+
+
+def on_the_rail(seen: Seen) -> dict[str, float]:
+    """About where they stand."""
+    return {"cable": seen.at("source_current"), "bank": seen.at("input_voltage")}
+
+
+def held_by_switches(name: str, at: Point, bottom: float, held: Amount, damping: Amount) -> tuple[Part, ...]:
+    """What the switches at a node hold when they are off, and what damps its ringing."""
+    x, y = at
+    return (
+        Part("capacitor", f"{name}_capacitance", at, (x, (y + bottom) / 2), (held,), "Output capacitance"),
+        Part("resistor", f"{name}_damping", (x, (y + bottom) / 2), (x, bottom), (damping,), "Its damping"),
+    )
 
 
 def _rectifier(name: str, start: tuple[float, float], end: tuple[float, float]) -> Part:
@@ -68,8 +103,9 @@ def _clamped(side: str, x: float) -> tuple[Part, ...]:
 def _switched(side: str, x: float) -> tuple[Part, ...]:
     """A switch with its half of the primary in its resistance, its body diode and its clamp, the drain at `x`."""
     return (
-        Part("switch", f"switch_{side}", (x, 4), (x, 10), _POSITION, f"Switch {side.upper()}", off=OFF, pick="switch", checks=_RATED),
+        Part("switch", f"switch_{side}", (x, 6), (x, 10), _POSITION, f"Switch {side.upper()}", off=OFF, pick="switch", checks=_RATED),
         Part("diode", f"body_{side}", (x - 2.5, 10), (x - 2.5, 4), (BODY,), "Body", forward="switch_diode_voltage", off=OFF),
+        *held_by_switches(f"drain_{side}", (x + 3, 6), 10, _HELD_BY_POSITION, _DAMPING),
         *_clamped(side, x),
     )
 
@@ -102,12 +138,12 @@ def secondary_nodes(x: float) -> dict[str, tuple[float, float]]:
 
 _CLAMPS = tuple(f"clamp_{part}_{side}" for part in ("diode", "capacitor", "resistor") for side in ("a", "b"))
 _RATED = ("static_voltage_rating", "dynamic_voltage_rating", "current_rating", "junction")
-A, B, OUT = 5.5, 15.5, 24.0
+A, B, OUT = 11.5, 21.5, 30.0
 """Where on the grid the drains stand, and the secondary."""
 push_pull.draw(
     Schematic(
         (
-            Part("source", "rail", (0, 0), (0, 10), ("input_voltage",), neighbour=True),
+            *rail_parts(10),
             Part("inductor", "half_a", (A, 0), (A, 4), _HALF, "Half A", neighbour=True),
             *_switched("a", A),
             Part("inductor", "half_b", (B, 4), (B, 0), _HALF, "Half B", neighbour=True),
@@ -115,27 +151,26 @@ push_pull.draw(
             *secondary_parts(OUT),
         ),
         (
-            ((0, 0), (B + 5.5, 0)),
+            ((BANK, 0), (B + 5.5, 0)),
             ((0, 10), (OUT + 12, 10)),
-            ((A - 2.5, 4), (A, 4)),
-            ((A + 3, 4), (A + 5.5, 4)),
-            ((B - 2.5, 4), (B, 4)),
-            ((B + 3, 4), (B + 5.5, 4)),
+            *(wire for x in (A, B) for wire in (((x - 2.5, 4), (x, 4)), ((x + 3, 4), (x + 5.5, 4)), ((x, 4), (x, 6)), ((x, 6), (x + 3, 6)))),
             *secondary_wires(OUT),
         ),
         ((0, 10),),
-        {"rail": (0, 0), "drain A": (A, 4), "drain B": (B, 4), "clamp A": (A + 5.5, 4), **secondary_nodes(OUT)},
+        {"rail": (BANK, 0), "drain A": (A, 4), "drain B": (B, 4), "clamp A": (A + 5.5, 4), **secondary_nodes(OUT)},
         (("half_a", "half_b", _HALVES), ("half_a", "secondary", _OUTWARD), ("half_b", "secondary", _OUTWARD)),
-        Joints(((0, 0), (0, 10)), ((OUT + 3, 2), (OUT + 4.5, 7)), keeps=("half_a", "half_b", *_CLAMPS, "secondary", "winding")),
+        Joints(((BANK, 0), (BANK, 10)), ((OUT + 3, 2), (OUT + 4.5, 7)), keeps=("half_a", "half_b", *_CLAMPS, "secondary", "winding")),
     )
 )
 
 
+RECTIFIERS = {one: (other, 1.0) for one, other in (("first", "third"), ("third", "first"), ("second", "fourth"), ("fourth", "second"))}
 _MIRROR = {
     # The halves are drawn from the rail and towards it, so that their dots stand alike.
     **{f"half_{side}": (f"half_{other}", -1.0) for side, other in ("ab", "ba")},
-    **{f"clamp_capacitor_{side}": (f"clamp_capacitor_{other}", 1.0) for side, other in ("ab", "ba")},
+    **{part.format(side): (part.format(other), 1.0) for part in ("clamp_capacitor_{}", "drain_{}_capacitance", "switch_{}", "body_{}", "clamp_diode_{}") for side, other in ("ab", "ba")},
     "secondary": ("secondary", -1.0),
+    **RECTIFIERS,
 }
 
 
@@ -146,17 +181,21 @@ def rested(seen: Seen) -> dict[str, float]:
     return {"choke": valley, "secondary": -seen.at("magnetising_current") / ratio}
 
 
-def beginning(course: Course, levels: dict[str, float]) -> Course:
-    """A course with sources at other levels from its beginning on."""
-    return replace(course, events=(Event(0.0, levels=levels), *course.events))
-
-
-def in_the_crest(seen: Seen) -> dict[str, float]:
-    """The link as far below its mean as lets the choke's current swing to its crest: the duty stands still meanwhile (6.5), and the rail is stiff here."""
+def in_the_crest(course: Course, seen: Seen) -> Course:
+    """The same with the link as far below its mean as lets the choke's current swing to its crest: the duty stands still meanwhile (6.5)."""
     ratio, duty = seen.at("turns_ratio"), seen.at("effective_duty")
     commutation = 2 * seen.at("switching_frequency") * seen.at("leakage_inductance")
-    resistance = ratio**2 * (duty * seen.at("drive_resistance") + commutation) + duty * seen.at("secondary_resistance") + seen.at("choke_resistance")
-    return {"link": seen.at("link_voltage") - seen.at("flat_top_swing") / ratio * resistance}
+    # In a pulse the rail lies below its mean by what its bulk capacitors' resistance takes of the current that they give.
+    source = duty**2 * seen.at("source_resistance") + duty * (1 - duty) * seen.at("bank_resistance")
+    resistance = ratio**2 * (duty * seen.at("drive_resistance") + commutation + source) + duty * seen.at("secondary_resistance") + seen.at("choke_resistance")
+    swing = seen.at("flat_top_swing") / ratio
+    return crested(course, {"link": seen.at("link_voltage") - swing * resistance}, {"choke": swing, "cable": duty * ratio * swing})
+
+
+def crested(course: Course, levels: Mapping[str, float], higher: Mapping[str, float]) -> Course:
+    """A course with sources at other levels from its beginning on, and so many amperes more in its start."""
+    start = {name: course.start.get(name, 0.0) + more for name, more in higher.items()}
+    return replace(course, events=(Event(0.0, levels=levels), *course.events), start={**course.start, **start})
 
 
 CREST = "In the crest of the output's power"
@@ -174,12 +213,13 @@ def both(seen: Seen) -> Course:
     on = duty * seconds / 2
     turns = ((0.0, "switch_a", True), (on, "switch_a", False), (seconds / 2, "switch_b", True), (seconds / 2 + on, "switch_b", False))
     # A little below where they come to, so that the clamps conduct in the first look already.
-    clamped = 0.9 * seen.at("input_voltage")
-    near = {"clamp_capacitor_a": clamped, "clamp_capacitor_b": clamped, **rested(seen)}
+    clamped = 0.95 * seen.at("input_voltage")
+    drained = dict.fromkeys(("drain_a_capacitance", "drain_b_capacitance"), seen.at("input_voltage"))
+    near = {"clamp_capacitor_a": clamped, "clamp_capacitor_b": clamped, **drained, **on_the_rail(seen), **rested(seen)}
     return Course(seconds, tuple(Event(t, {name: state}) for t, name, state in turns), start=near, mirror=_MIRROR)
 
 
 @push_pull.look(CREST, "v drain A", "i half_a", "i choke", "i clamp_diode_a", note=_HELD)
 def both_in_the_crest(seen: Seen) -> Course:
     """The same where the output takes most: the link in its valley, the choke's current in its crest."""
-    return beginning(both(seen), in_the_crest(seen))
+    return in_the_crest(both(seen), seen)
