@@ -223,4 +223,4 @@ def test_every_look_of_every_line_up_has_its_trace_under_load_and_with_little(id
             for corner in ("nominal_full", "nominal_tenth", "lowest_surge"):
                 seen = Seen(model, sheet, place, sheet.corners.ids.index(corner))
                 # Where all diodes are off a link of 0.1 C hangs on nothing but leakage: its volts have some twelve digits.
-                assert probe(seen, looked_at(seen, look.title), list(look.probes)).balance < 1e-5, (place.name, look.title, corner)
+                assert probe(seen, looked_at(seen, look.title), list(look.probes)).balance < 1e-6, (place.name, look.title, corner)

@@ -4,7 +4,7 @@ All that drives it stands in the state as well: a constant one, and sine and cos
 nothing beside it, and in the eigenvectors of M every quantity is a sum of exponentials: exact at any time.
 """
 
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 from functools import cached_property
 from typing import Any
@@ -21,8 +21,6 @@ from rhombos.core.circuit.switched.state_table import Plan, Table
 FIRST_ROOM, LED = 32, 1024
 """Of states in a table at first, and of what is remembered of who conducted in the end."""
 MOST_BITS = 60
-PACES = 1.0
-"""Of the time that is looked at, the part beside which modes are told apart."""
 WAYS = {" +": 1.0, " -": -1.0}
 """Behind a core's name: which way it is saturated."""
 
@@ -145,12 +143,17 @@ class States:
             waving[at, at + 1], waving[at + 1, at] = omega, -omega
         branch, cores = {name: k for k, name in enumerate(self._places.elements)}, list(circuit.cores.items())
         full = [{name: core.beyond for k, (name, core) in enumerate(cores) if bits >> k & 1} for bits in range(1 << len(cores))]
+
+        def each(of: Callable[[Mapping[str, float]], Array]) -> Array:
+            return np.array([of(some) for some in full]).reshape(len(full), len(self.storing), len(self.storing))
+
         return Plan(
             network.net,
             both,
             first,
             np.array([d.forward for d in circuit.diodes], dtype=float),
-            *(np.array([of(some) for some in full]).reshape(len(full), len(self.storing), len(self.storing)) for of in (network.stores, network.storage)),
+            each(network.stores),
+            each(network.storage),
             np.array([branch[name] for name, _ in cores], dtype=np.int64),
             np.array([core.current for _, core in cores], dtype=float),
             waving,
@@ -162,7 +165,7 @@ class States:
     def paced(self, seconds: float) -> None:
         """That so long is looked at: asked for before the first state is made."""
         if self.plan.pace[0] == 0.0:
-            self.plan.pace[0] = seconds / PACES
+            self.plan.pace[0] = seconds
 
     def _room(self, room: int) -> Table:
         """A table with room for so many states, those that there are in it."""

@@ -6,7 +6,6 @@ import numpy as np
 
 from rhombos.core.circuit.compiled import WIDE, Array, Complex, Net, Places, applied, compiled, eigen, eliminated, exponential, placed, solved_rows
 
-
 ALIKE = 1e-9
 """Of the greatest entry of its row, what a mirror image's equations may differ by."""
 

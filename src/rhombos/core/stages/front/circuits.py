@@ -168,7 +168,11 @@ RECTIFIERS = {one: (other, 1.0) for one, other in (("first", "third"), ("third",
 _MIRROR = {
     # The halves are drawn from the rail and towards it, so that their dots stand alike.
     **{f"half_{side}": (f"half_{other}", -1.0) for side, other in ("ab", "ba")},
-    **{part.format(side): (part.format(other), 1.0) for part in ("clamp_capacitor_{}", "drain_{}_capacitance", "switch_{}", "body_{}", "clamp_diode_{}") for side, other in ("ab", "ba")},
+    **{
+        part.format(side): (part.format(other), 1.0)
+        for part in ("clamp_capacitor_{}", "drain_{}_capacitance", "switch_{}", "body_{}", "clamp_diode_{}")
+        for side, other in ("ab", "ba")
+    },
     "secondary": ("secondary", -1.0),
     **RECTIFIERS,
 }

@@ -32,7 +32,7 @@ _HELD_BY_LEG = Worked(("switch_output_capacitance", "switch_quantity"), lambda c
 """High and low side lie in parallel for what moves: one to either side of a stiff rail."""
 _DAMPING = Worked(("leakage_inductance", "switch_output_capacitance", "switch_quantity"), lambda k, c, n: (k / (4 * c * n)) ** 0.5 / RINGING)
 """In each leg: both legs in series ring with the leakage."""
-A, B, OUT = 9.0, 25.0, 29.5
+A, B, OUT = 9.0, 26.0, 30.5
 """Where on the grid the legs stand, and the secondary."""
 
 
@@ -56,17 +56,17 @@ full_bridge.draw(
                 "inductor",
                 "primary",
                 (A + 8, 5),
-                (B - 5, 5),
+                (B - 6, 5),
                 (Worked(("magnetising_inductance", "leakage_inductance"), lambda m, k: m + k),),
                 "Primary",
                 neighbour=True,
             ),
-            *held_by_switches("b", (B - 5, 5), 10, _HELD_BY_LEG, _DAMPING),
+            *held_by_switches("b", (B - 6, 5), 10, _HELD_BY_LEG, _DAMPING),
             *_position("b_high", "B high", B, B - 2.5, 0),
             *_position("b_low", "B low", B, B - 2.5, 5),
             *secondary_parts(OUT),
         ),
-        (((BANK, 0), (B, 0)), ((0, 10), (OUT + 12, 10)), ((A, 5), (A + 5, 5)), ((B - 5, 5), (B, 5)), *secondary_wires(OUT)),
+        (((BANK, 0), (B, 0)), ((0, 10), (OUT + 12, 10)), ((A, 5), (A + 5, 5)), ((B - 6, 5), (B, 5)), *secondary_wires(OUT)),
         ((0, 10),),
         {"rail": (BANK, 0), "leg A": (A, 5), "leg B": (B, 5), **secondary_nodes(OUT)},
         (("primary", "secondary", _TIGHT),),
@@ -118,22 +118,23 @@ boost.draw(
                 "diode",
                 "diode",
                 (17, 0),
-                (20, 0),
+                (21, 0),
                 (0.02,),
                 forward="diode_forward_voltage",
                 off=RECTIFIER_OFF,
                 pick="diode",
                 checks=("reverse_voltage", "diode_current", "recovery"),
             ),
-            Part("capacitor", "link", (20, 0), (20, 5), ("link_capacitance",), neighbour=True),
-            Part("current", "bridge", (23, 0), (23, 5), ("link_current",), "Bridge, mean", neighbour=True),
+            Part("capacitor", "link", (21, 0), (21, 5), ("link_capacitance",), neighbour=True),
+            Part("current", "bridge", (24, 0), (24, 5), ("link_current",), "Bridge, mean", neighbour=True),
         ),
-        (((12, 0), (17, 0)), ((20, 0), (23, 0)), ((0, 5), (23, 5))),
+        (((12, 0), (17, 0)), ((21, 0), (24, 0)), ((0, 5), (24, 5))),
         ((0, 5),),
-        {"rail": (BANK, 0), "drain": (17, 0), "link": (23, 0)},
-        joints=Joints(((BANK, 0), (BANK, 5)), ((20, 0), (20, 5))),
+        {"rail": (BANK, 0), "drain": (17, 0), "link": (24, 0)},
+        joints=Joints(((BANK, 0), (BANK, 5)), ((21, 0), (21, 5))),
     )
 )
+
 
 @boost.look("Over a switching period", "v drain", "v link", "i choke", "i diode", note=AT_THE_MEAN + _LOOP)
 def period(seen: Seen) -> Course:
