@@ -1,5 +1,7 @@
 """What the first answer is worth: ordinary briefs typed at their defaults, and decisions that a designer would make from them."""
 
+from itertools import islice
+
 import numpy as np
 import pytest
 
@@ -7,6 +9,7 @@ from rhombos.core.graph.inputs import PartChoice
 from rhombos.core.lineups import TITLES
 from rhombos.demo.briefs import briefs
 from rhombos.formats.design import Design, LoadRow, of_sample
+from tests.campaign.briefs import briefs as campaign_briefs
 
 FAILS, UNKNOWN, HOLDS = 0, 1, 3
 
@@ -161,3 +164,15 @@ def test_a_start_near_what_the_pack_can_give_is_felt_until_it_has_an_operation(c
     # Five milliseconds of ten times the watts: some of it comes from the link, the rest from the pack, and what is lost as well.
     assert amperes[start] > 7 * amperes[before]
     assert sheet.value("link.input_power")[start] < volts[start] * amperes[start] < 10 * watts
+
+
+@pytest.mark.parametrize("id", ["ferrite_push_pull_link_bridge", "ferrite_bridge_link_bridge"])
+def test_where_no_cable_is_thick_enough_for_a_start_it_is_as_thick_as_it_may_be(id):
+    """As thin as lasting current asks for with nothing left to the cable, four times that with a hair left: the two took turns, and the cable was held."""
+    design = next(islice(campaign_briefs(1, 25), 24, None)).model_copy(update={"lineup": id})
+    sheet = solved(design)
+    assert np.nanmin(sheet.value("input.cable_allowance")) < 0
+    assert not sheet.held_decisions()
+    lasting, most = sheet.value("input.lasting_cable_area")[0], sheet.value("input.cable_thickening")[0]
+    assert sheet.value("input.needed_cable_area")[0] == pytest.approx(most * lasting)
+    assert sheet.value("input.cable_area")[0] >= most * lasting

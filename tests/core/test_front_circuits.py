@@ -8,6 +8,7 @@ import pytest
 from rhombos.core.circuit.solved import circuit_of
 from rhombos.core.graph.pictures import Seen
 from rhombos.core.lineups import LINE_UPS
+from tests.campaign.briefs import briefs
 from tests.core.by_nodes import ByNodes
 from tests.core.looking import run
 
@@ -94,3 +95,22 @@ def test_a_light_load_rings_between_choke_and_switch(sheets):
     ring = np.abs(last.modes.values.imag).max() / (2 * np.pi)
     held = seen.at("switch_output_capacitance") * seen.at("switch_quantity")
     assert ring == pytest.approx(1 / (2 * np.pi * np.sqrt(seen.at("choke_inductance") * held)), rel=0.01)
+
+
+@pytest.mark.parametrize("id", sorted(LINE_UPS))
+def test_front_ends_of_made_up_briefs_come_to_rest(id):
+    """Some twenty briefs from 10 to 110 V, every corner that has its numbers: a state that repeats itself, its energy balanced."""
+    runs = 0
+    for design in briefs(7, 20):
+        made = design.model_copy(update={"lineup": id})
+        model = made.model()
+        sheet = model.solve(made.inputs())
+        for corner in range(len(sheet.corners.ids)):
+            seen = Seen(model, sheet, model.wiring.lineup.place("front"), corner)
+            if not all(np.isfinite(seen.at(name)) for name in seen.place.stage.schematic.names):
+                continue
+            found = run(seen)
+            runs += 1
+            assert found.energy().error < 1e-6, (design.title, corner)
+            assert np.abs(found.end - found.start).max() < 1e-5 * np.abs(found.start).max()
+    assert runs > 100

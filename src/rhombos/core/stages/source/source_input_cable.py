@@ -9,6 +9,9 @@ from rhombos.core.stages.source.source_input_line import source_input
 FAR = 2.0
 """How far from the most that the source can give a start should stay: what its check asks for."""
 
+LEFT = 1e-6
+"""Ω that count as left to the cable where there are less, or none."""
+
 source_input.give(
     "cable_thickening",
     4.0,
@@ -46,14 +49,13 @@ def cable_allowance(open_circuit_voltage, input_power, pack_resistance, source_l
     source="resistivity of copper at 70 °C",
     title="Cable area for starts",
     empirical=True,
-    low=0.0,
-    tex=r"\begin{cases}\frac{2\rho_{70}\,{cable_length}}{\min({cable_allowance})}&\min({cable_allowance})>0\\0&\text{else}\end{cases}",
+    tex=r"\frac{2\rho_{70}\,{cable_length}}{\max\left(\min({cable_allowance}),\,10^{-6}\right)}",
     example=({"cable_length": 1, "cable_allowance": 2e-3}, 20.6e-6),
 )
 def starting_cable_area(cable_length, cable_allowance):
-    """Copper area with which starts stay far enough from what the source can give; none where no cable would do."""
-    left = lowest(cable_allowance)
-    return np.where(left > 0, 2 * RHO_70 * cable_length / left, 0 * cable_length / left)
+    """Copper area with which starts stay far enough from what the source can give: of any size where no cable would do, since what there is may only be thickened so far."""
+    left = np.maximum(lowest(cable_allowance), one_of("ohm", cable_allowance) * LEFT)
+    return 2 * RHO_70 * cable_length / left
 
 
 source_input.give("lug_price", 2.5, "credit", r"c_\mathrm{lug}", 0, 100, "Price of lugs and their crimping [judgement].", "Price of the lugs", judgement=True)
