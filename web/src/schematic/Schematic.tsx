@@ -17,6 +17,8 @@ import { Drawing, type Opened } from './Drawing'
 import { vcd } from './gates'
 import { ProbePlot, TONES } from './ProbePlot'
 
+/** No probes: always the same, so that nothing is drawn anew. */
+const NONE: string[] = []
 const MOST = 4
 const BETWEEN = '\n'
 
@@ -64,28 +66,37 @@ export default memo(function Schematic({ place, select }: SchematicProps) {
     placeholderData: standing<ReadingsTold>(place.name),
     enabled: reads && !!title,
   })
+  const probes = own ?? usual ?? NONE
+  const shown = reads ? readings.data : undefined
+  // Until the answer to an edit is there what stands is not drawn again.
+  const circuit = useMemo(
+    () =>
+      drawn.data && (
+        <Scroll of={`Circuit of ${place.title}`}>
+          <Drawing
+            svg={svg}
+            drawn={drawn.data}
+            probes={probes}
+            probe={probe}
+            open={open}
+            chosen={chosen}
+            readings={shown}
+            label={`Circuit of ${place.title}`}
+          />
+        </Scroll>
+      ),
+    [drawn.data, probes, probe, open, chosen, shown, place.title],
+  )
   if (drawn.error) return <p className="wrong">{drawn.error.message}</p>
   if (!drawn.data) return <Awaited of="circuit" place={place.name} says="Drawing the circuit …" />
   const looked = drawn.data.looks[look]
-  const probes = own ?? usual ?? []
   const part = drawn.data.parts.find((p) => p.name === chosen)
   return (
     <section aria-label="Schematic and probe" data-testid="schematic" ref={height}>
       <h2 className="cap" style={{ marginTop: 16 }}>
         Circuit <span className="filter">a part opens its figures, a node its trace</span>
       </h2>
-      <Scroll of={`Circuit of ${place.title}`}>
-        <Drawing
-          svg={svg}
-          drawn={drawn.data}
-          probes={probes}
-          probe={probe}
-          open={open}
-          chosen={chosen}
-          readings={reads ? readings.data : undefined}
-          label={`Circuit of ${place.title}`}
-        />
-      </Scroll>
+      {circuit}
       <p className="small">
         {exportsOf(`${place.title} circuit`, svg)}
         {looked && (
