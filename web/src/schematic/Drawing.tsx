@@ -3,6 +3,7 @@ import { memo, type KeyboardEvent, type RefObject } from 'react'
 import type { Beside, Drawn, DrawnPart, Frame, Reading, ReadingsTold, Tag } from '../api/schema'
 import { text } from '../number'
 import { Rhombus } from '../ui/Mark'
+import { besideNode } from './beside'
 import { HALF, STEP, symbol } from './symbols'
 
 const ROOM = { x: 40, y: 46 }
@@ -60,9 +61,9 @@ export const Drawing = memo(function Drawing({
   frames,
   tags,
 }: Props) {
-  const [beside, above] = [tags?.length ? WORDS + 50 : 0, frames ? TITLE : 0]
-  const [left, top] = [drawn.left * STEP.x - ROOM.x - beside, drawn.top * STEP.y - ROOM.y - above]
-  const width = (drawn.right - drawn.left) * STEP.x + 2 * ROOM.x + WORDS + beside
+  const [room, above] = [tags?.length ? WORDS + 50 : 0, frames ? TITLE : 0]
+  const [left, top] = [drawn.left * STEP.x - ROOM.x - room, drawn.top * STEP.y - ROOM.y - above]
+  const width = (drawn.right - drawn.left) * STEP.x + 2 * ROOM.x + WORDS + room
   const boxes = boxed(drawn.beside, width)
   const under = (drawn.bottom + 1) * STEP.y + 8
   const height = (drawn.bottom - drawn.top) * STEP.y + 2 * ROOM.y - 10 + above + boxes.height
@@ -111,6 +112,7 @@ export const Drawing = memo(function Drawing({
         const on = probes.includes(`v ${node.name}`)
         if (!probe) return null
         const toggle = () => probe(`v ${node.name}`)
+        const { name, reading } = besideNode(node.at, node.named, drawn)
         return (
           <g key={node.name} className={on ? 'node on' : 'node'} onClick={toggle}>
             <g
@@ -123,12 +125,12 @@ export const Drawing = memo(function Drawing({
               <circle className="ring" cx={x} cy={y} r={5} />
             </g>
             {node.named && (
-              <text className="word" x={x + 8} y={y + 17}>
+              <text className="word" x={x + name.x} y={y + name.y} textAnchor={name.anchor}>
                 {node.name}
               </text>
             )}
             {readings && (
-              <text className="reading" x={x + 8} y={y - 8}>
+              <text className="reading" x={x + reading.x} y={y + reading.y} textAnchor={reading.anchor}>
                 {volts(readings.nodes.find((r) => r.name === node.name))}
               </text>
             )}
