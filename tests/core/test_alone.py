@@ -12,6 +12,7 @@ from rhombos.core.graph.curves import over_load, over_source
 from rhombos.core.graph.errors import InputError, Unknown
 from rhombos.core.graph.inputs import Inputs
 from rhombos.core.graph.model import Model
+from rhombos.core.graph.pictures import pictures_of
 from rhombos.core.graph.remedies import remedies
 from rhombos.core.graph.seek import goal_seek, sensitivity
 from rhombos.core.graph.why import why
@@ -32,6 +33,18 @@ def _solved():
 @functools.cache
 def model_of(stage: str) -> Model:
     return Model(lineup(stage + ALONE), load())
+
+
+@pytest.mark.parametrize("name", sorted(STAGES))
+def test_alone_a_stage_has_its_pictures_whatever_is_chosen(name):
+    """The feedback's asked for a figure that only the link has: it had none."""
+    model = model_of(name)
+    place = model.wiring.lineup.place(name)
+    chosen = [{}, *({f"{name}.{key}": option} for key, choice in STAGES[name].choices.items() for option in choice.options)]
+    for choices in chosen:
+        sheet = model.solve(Inputs({}, choices))
+        drawn = pictures_of(model, sheet, place, sheet.corners.ids.index(CORNER))
+        assert drawn or not STAGES[name].pictures, choices
 
 
 def alone(wanted: str, typed: dict[str, str], corner: str = CORNER) -> Worked:

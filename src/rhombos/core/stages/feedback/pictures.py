@@ -20,7 +20,8 @@ def setpoints(seen: Seen) -> Bars:
     bars = [Bar("set-point", wanted * (1 - spread), wanted * (1 + spread), ring=wanted, strong=True)]
     if seen.at("by_zeners") < 1 and seen.at("trim_share") > 0:
         bars.append(Bar("pot, end to end", seen.at("setpoint_at_bottom"), seen.at("setpoint_at_top"), "slate", ring=wanted))
-    bars.append(Bar("link in service", least(seen.each("link_valley")), seen.at("highest_link"), "slate"))
+    if seen.has("link_valley"):
+        bars.append(Bar("link in service", least(seen.each("link_valley")), seen.at("highest_link"), "slate"))
     if seen.at("detects") > 0:
         trip = [seen.at(n) for n in ("lowest_overvoltage_trip", "highest_overvoltage_trip", "overvoltage_trip")]
         bars.append(Bar("over-voltage trip", trip[0], trip[1], "tight", ring=trip[2]))
