@@ -131,15 +131,14 @@ class Network:
         self._couplings = couplings
         joined = _joined(tuple((e.kind, e.name, e.plus, e.minus) for e in elements))
         self.nodes, self.net, self.ends = joined.nodes, joined.net, joined.ends
-        self._stores: dict[tuple[float, ...], Array] = {}
-        self._storages: dict[tuple[float, ...], Array] = {}
+        self._storages: dict[tuple[float, ...], tuple[Array, Array]] = {}
         self._shape = tuple((e.kind, e.plus, e.minus) for e in elements)
 
     def solved(self, resistances: Array, drops: Array, inductances: Mapping[str, float] = NONE_OTHER) -> Solved:
         """With so many ohms, and volts behind them, in the order of `resistors`; inductors may have other values than their own."""
         self.refuse(resistances)
         try:
-            return Solved(solved_rows(self.net, resistances, drops, self.storage(inductances)), self.ends)
+            return Solved(solved_rows(self.net, resistances, drops, self.storage(inductances)[1]), self.ends)
         except ArithmeticError:
             raise self.no_solution() from None
 
@@ -160,18 +159,12 @@ class Network:
         """What is said of a network that has none, or more than one."""
         return CircuitError("the circuit has no unique solution: " + ", ".join(e.name for e in self.elements))
 
-    def stores(self, inductances: Mapping[str, float] = NONE_OTHER) -> Array:
-        """Capacitances and inductances on the diagonal, mutual inductances beside it."""
-        key = tuple(inductances.get(e.name, e.value) for e in self.states)
-        if key not in self._stores:
-            self._stores[key] = _stores(self.states, key, self._couplings)
-        return self._stores[key]
-
-    def storage(self, inductances: Mapping[str, float] = NONE_OTHER) -> Array:
-        """The inverse of `stores`."""
+    def storage(self, inductances: Mapping[str, float] = NONE_OTHER) -> tuple[Array, Array]:
+        """Capacitances and inductances on the diagonal, mutual inductances beside it; and the inverse."""
         key = tuple(inductances.get(e.name, e.value) for e in self.states)
         if key not in self._storages:
-            self._storages[key] = np.asarray(np.linalg.inv(self.stores(inductances)), dtype=float)
+            stores = _stores(self.states, key, self._couplings)
+            self._storages[key] = stores, np.asarray(np.linalg.inv(stores), dtype=float)
         return self._storages[key]
 
 

@@ -27,7 +27,7 @@ SAMPLES, BUCKETS = 4096, 1500
 def circuit_of(schematic: Schematic, at: Callable[[str], float]) -> Switched:
     """The circuit with its numbers, `at` giving those of the figures. Raises CircuitError where one is not known."""
     elements, switches, diodes, sines, cores = [], [], [], {}, {}
-    at = cache(at)
+    at = cache(at)  # one figure is the value of several parts
     for part, plus, minus in schematic.laid:
         if not is_fitted(part, at):
             if part.across:
@@ -51,7 +51,7 @@ def circuit_of(schematic: Schematic, at: Callable[[str], float]) -> Switched:
                     value = max(value, LEAST_RESISTANCE)
                 elements.append(Element(LINEAR[part.kind], part.name, plus, minus, value))  # type: ignore[arg-type]
     values = {e.name: e.value for e in elements}
-    couplings = [Coupling(a, b, _number(k, at, a) * np.sqrt(values[a] * values[b])) for a, b, k in schematic.couplings]
+    couplings = [Coupling(a, b, _amount(k, at, a) * np.sqrt(values[a] * values[b])) for a, b, k in schematic.couplings]
     return Switched(tuple(elements), tuple(switches), tuple(diodes), tuple(couplings), sines, cores)
 
 
@@ -68,9 +68,12 @@ def as_built(parts: Sequence[Part], wires: Wires, ends: Set[Point], at: Callable
     return left, holding(wires, {p for part in left for p in (part.start, part.end)} | ends)
 
 
-def _amount(amount: Amount, at: Callable[[str], float], part: Part) -> float:
+def _amount(amount: Amount, at: Callable[[str], float], of: Part | str) -> float:
     value = number_of(amount, at)
-    return value if math.isfinite(value) else _number(amount, at, part.shown)
+    if not math.isfinite(value):
+        title = of if isinstance(of, str) else of.shown
+        raise CircuitError(f"{title}: its {_named(amount)} is not known at this corner, so there is no trace")
+    return value
 
 
 def number_of(amount: Amount, at: Callable[[str], float]) -> float:
@@ -78,13 +81,6 @@ def number_of(amount: Amount, at: Callable[[str], float]) -> float:
     if isinstance(amount, str):
         return at(amount)
     return float(amount.fn(*map(at, amount.names))) if isinstance(amount, Worked) else amount
-
-
-def _number(amount: Amount, at: Callable[[str], float], title: str) -> float:
-    value = number_of(amount, at)
-    if not math.isfinite(value):
-        raise CircuitError(f"{title}: its {_named(amount)} is not known at this corner, so there is no trace")
-    return float(value)
 
 
 def _named(amount: Amount) -> str:

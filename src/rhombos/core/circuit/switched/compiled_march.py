@@ -5,7 +5,7 @@ from typing import NamedTuple
 import numpy as np
 
 from rhombos.core.circuit.compiled import WIDE, Array, Complex, Places, applied, compiled, dotted, exponential, product, summing
-from rhombos.core.circuit.switched.state_table import Plan, Table, after, amounts_of, find, grown_to, known, step
+from rhombos.core.circuit.switched.state_table import Plan, Table, after, amounts_of, find, grown_to, step
 
 ON = 1e-3
 """Of the volts that count as none across a diode that is off, those across one that conducts: its resistance is small."""
@@ -14,6 +14,7 @@ AHEAD = 1e-7
 NONE = 1e-9
 """Volts across a diode that count as none, of the greatest that drive or stand in the circuit."""
 SOON = 1e-3
+"""Of that time, the part in which what crosses has as good as crossed."""
 TRIED = 64
 """So many choices of who conducts are tried one after the other; then all of them are."""
 MOST_TURNS = 2000
@@ -21,9 +22,9 @@ MOST_TURNS = 2000
 ANEW = 8
 """Looks lie twice as far from the beginning from one to the next, until they are as far apart as the fastest ringing lets them; after so many what has grown is made anew."""
 RECKONED = 16
+"""After so many even looks it is reckoned anew how far apart they may lie."""
 SHORTER = 4.0
 """A time over which it is not sure that nothing turns is tried so many times shorter."""
-"""After so many even looks it is reckoned anew how far apart they may lie."""
 DONE, FULL, CHATTER = 0, 1, 2
 """How a march ended: well, with no room left in what it is given, turning without end."""
 
@@ -64,7 +65,6 @@ def _wrong(table: Table, slot: int, conducting: int, x: Array, seconds: float, r
     then = after(table, slot, x, held, AHEAD * seconds)
     for d in range(len(wrong)):
         now, ahead = dotted(against[d], x), then[d]
-        # What crosses in the first thousandth of that has as good as crossed.
         soon = SOON * ahead
         if conducting >> d & 1:
             wrong[d] = 0.0 if now > max(room * ON, -soon) else max(-ahead - room * ON, 0.0)
@@ -83,9 +83,7 @@ def _settled(plan: Plan, table: Table, at: tuple[int, int], conducting: int, x: 
     while k < len(tried) and not _among(conducting, tried, k):
         tried[k] = conducting
         k += 1
-        slot = known(table, on, conducting, level)
-        if slot < 0:
-            slot = find(plan, table, on, conducting, level)
+        slot = find(plan, table, on, conducting, level)
         if slot < 0:
             return slot, conducting
         wrong = _wrong(table, slot, conducting, x, seconds, room)
@@ -193,7 +191,7 @@ def _sure(values: Complex, shares: Complex, grown: Complex, conducting: int, tim
     while seconds >= shortest:
         sure = True
         for d in range(len(shares)):
-            sign = -1.0 if not conducting >> d & 1 else 1.0
+            sign = 1.0 if conducting >> d & 1 else -1.0
             least = 0.0
             for j in range(len(grown)):
                 part, rate = shares[d, j] * grown[j], values[j]

@@ -6,7 +6,7 @@ import numpy as np
 
 from rhombos.core.circuit.compiled import Array, Places, compiled
 from rhombos.core.circuit.switched.compiled_march import Trace, Way
-from rhombos.core.circuit.switched.state_table import Plan, Table, image_of
+from rhombos.core.circuit.switched.state_table import Plan, Table, image_of, known
 
 SAME = 1e-12
 """Of half a period, what its events may lie apart from those of the other half."""
@@ -53,7 +53,10 @@ def turned_over(plan: Plan, table: Table, way: Way, trace: Trace, over: Image) -
         while trace.begins[k] >= way.bounds[interval + 1]:
             interval += 1
         turned = changed(trace.conducting[k], over.turning)
-        there = image_of(plan, table, trace.slots[k], (way.on[middle + interval], turned, way.levels[middle + interval]), over.partners, over.signs)
+        on, level = way.on[middle + interval], way.levels[middle + interval]
+        there = known(table, on, turned, level)
+        if there < 0:
+            there = image_of(plan, table, trace.slots[k], (on, turned, level), over.partners, over.signs)
         if there < 0:
             return False, both
         begins[k], ends[k], slots[k], conducting[k] = trace.begins[k], trace.ends[k], trace.slots[k], trace.conducting[k]

@@ -4,7 +4,7 @@ All that drives it stands in the state as well: a constant one, and sine and cos
 nothing beside it, and in the eigenvectors of M every quantity is a sum of exponentials: exact at any time.
 """
 
-from collections.abc import Callable, Mapping
+from collections.abc import Mapping
 from dataclasses import dataclass
 from functools import cached_property
 from typing import Any
@@ -143,17 +143,14 @@ class States:
             waving[at, at + 1], waving[at + 1, at] = omega, -omega
         branch, cores = {name: k for k, name in enumerate(self._places.elements)}, list(circuit.cores.items())
         full = [{name: core.beyond for k, (name, core) in enumerate(cores) if bits >> k & 1} for bits in range(1 << len(cores))]
-
-        def each(of: Callable[[Mapping[str, float]], Array]) -> Array:
-            return np.array([of(some) for some in full]).reshape(len(full), len(self.storing), len(self.storing))
-
+        stores, inverses = np.array([network.storage(some) for some in full]).reshape(len(full), 2, len(self.storing), len(self.storing)).swapaxes(0, 1).copy()
         return Plan(
             network.net,
             both,
             first,
             np.array([d.forward for d in circuit.diodes], dtype=float),
-            each(network.stores),
-            each(network.storage),
+            stores,
+            inverses,
             np.array([branch[name] for name, _ in cores], dtype=np.int64),
             np.array([core.current for _, core in cores], dtype=float),
             waving,

@@ -145,7 +145,7 @@ def _resolvent(stores: Array, driven: Array, pace: float) -> Array:
     for r in range(size):
         greatest = 0.0
         for c in range(size):
-            right[r, c] = (stores[r, c] if r < n and c < n else 0.0) if r < n else (1.0 if r == c else 0.0)
+            right[r, c] = stores[r, c] if r < n and c < n else (1.0 if r == c else 0.0)
             left[r, c] = right[r, c] - pace * driven[r, c]
             greatest = max(greatest, abs(left[r, c]))
         for c in range(size):
@@ -173,12 +173,17 @@ def known(table: Table, on: int, conducting: int, level: int) -> int:
     return -1
 
 
-@compiled
+@placed
 def find(plan: Plan, table: Table, on: int, conducting: int, level: int) -> int:
     """The slot of a state, made where it has not been met; below none where there is no room left."""
-    met = known(table, on, conducting, level)
-    if met >= 0:
-        return met
+    slot = known(table, on, conducting, level)
+    if slot < 0:
+        slot = _made(plan, table, on, conducting, level)
+    return slot
+
+
+@compiled
+def _made(plan: Plan, table: Table, on: int, conducting: int, level: int) -> int:
     slot = table.counts[0]
     if slot >= len(table.keys):
         return -1
@@ -189,12 +194,8 @@ def find(plan: Plan, table: Table, on: int, conducting: int, level: int) -> int:
 
 @compiled
 def image_of(plan: Plan, table: Table, slot: int, key: tuple[int, int, int], partners: Places, signs: Array) -> int:
-    """The slot of a state that ought to be another's mirror image: its modes are the other's, partner for partner; below none where it is none, or there is no room left."""
-    on, conducting, level = key
-    met = known(table, on, conducting, level)
-    if met >= 0:
-        return met
-    image = table.counts[0]
+    """The slot of a state not met before that ought to be another's mirror image: its modes are the other's, partner for partner; below none where it is none, or there is no room left."""
+    (on, conducting, level), image = key, table.counts[0]
     if image >= len(table.keys):
         return -1
     _equations(plan, table, image, on, conducting, level)
@@ -267,7 +268,7 @@ def step(table: Table, slot: int, seconds: float) -> Array:
     # What is there and what becomes of it: no digits are lost where a great slow mode takes another away.
     found, changed, turned = np.eye(size), np.empty(size), np.empty(size)
     for j in range(m):
-        growth, alone = _grown(table.values[slot, j] * seconds), table.values[slot, j].imag == 0.0
+        growth, alone = _growth_less_one(table.values[slot, j] * seconds), table.values[slot, j].imag == 0.0
         for k in range(size):
             part = growth * table.inverse[slot, j, k]
             changed[k], turned[k] = part.real, part.imag
@@ -283,7 +284,7 @@ def step(table: Table, slot: int, seconds: float) -> Array:
 
 
 @compiled
-def _grown(rate: complex) -> complex:
+def _growth_less_one(rate: complex) -> complex:
     """e^rate − 1, however small it is."""
     half = np.sin(rate.imag / 2)
     return complex(np.expm1(rate.real) * np.cos(rate.imag) - 2 * half * half, np.exp(rate.real) * np.sin(rate.imag))

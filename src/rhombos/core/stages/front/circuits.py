@@ -8,6 +8,7 @@ from rhombos.core.circuit.switched.elements import Event
 from rhombos.core.graph.pictures import Seen
 from rhombos.core.stages.front.clamp import clamp
 from rhombos.core.stages.front.front_end import push_pull
+from rhombos.core.stages.link.circuits import TURNED
 from rhombos.core.vocabulary import word
 
 CONTACT, DROP, SLOPE = 1e-3, 0.8, 0.002
@@ -46,17 +47,15 @@ word("diode_forward_voltage", "V", "V_F", "Forward voltage of a rectifier diode.
 
 OFF, RECTIFIER_OFF, BODY, SLOPE_OF_RECTIFIER = 1e5, 1e6, 0.01, 0.05
 """Ω of what is off at the rail's volts and at the link's (some ten milliwatts each: more would only make the circuit stiff), of a body diode and of a rectifier beyond their forward voltages."""
+RINGING = 20.0
+"""Quality of the ringing of leakage and output capacitances: what winding and silicon leave it [judgement]."""
 _HALF = (Worked(("magnetising_inductance", "leakage_inductance"), lambda m, k: m + k),)
 _HALVES = Worked(("magnetising_inductance", "leakage_inductance"), lambda m, k: m / (m + k))
 _OUTWARD = Worked(("magnetising_inductance", "leakage_inductance"), lambda m, k: (m / (m + k)) ** 0.5)
 _POSITION = (Worked(("hot_resistance", "switch_quantity"), lambda r, n: r / n), "primary_resistance")
 """A position's devices side by side with their half of the primary: these resistances lie in series."""
-_HELD_BY_POSITION = Worked(("switch_output_capacitance", "switch_quantity"), lambda c, n: c * n)
+HELD_BY_POSITION = Worked(("switch_output_capacitance", "switch_quantity"), lambda c, n: c * n)
 _DAMPING = Worked(("leakage_inductance", "switch_output_capacitance", "switch_quantity"), lambda k, c, n: (k / (c * n)) ** 0.5 / RINGING)
-
-
-RINGING = 20.0
-"""Quality of the ringing of leakage and output capacitances: what winding and silicon leave it [judgement]."""
 BANK = 6.0
 """Where on the grid the rail stands, behind the battery's line."""
 
@@ -105,7 +104,7 @@ def _switched(side: str, x: float) -> tuple[Part, ...]:
     return (
         Part("switch", f"switch_{side}", (x, 6), (x, 10), _POSITION, f"Switch {side.upper()}", off=OFF, pick="switch", checks=_RATED),
         Part("diode", f"body_{side}", (x - 2.5, 10), (x - 2.5, 4), (BODY,), "Body", forward="switch_diode_voltage", off=OFF),
-        *held_by_switches(f"drain_{side}", (x + 3, 6), 10, _HELD_BY_POSITION, _DAMPING),
+        *held_by_switches(f"drain_{side}", (x + 3, 6), 10, HELD_BY_POSITION, _DAMPING),
         *_clamped(side, x),
     )
 
@@ -164,7 +163,6 @@ push_pull.draw(
 )
 
 
-RECTIFIERS = {one: (other, 1.0) for one, other in (("first", "third"), ("third", "first"), ("second", "fourth"), ("fourth", "second"))}
 _MIRROR = {
     # The halves are drawn from the rail and towards it, so that their dots stand alike.
     **{f"half_{side}": (f"half_{other}", -1.0) for side, other in ("ab", "ba")},
@@ -174,7 +172,7 @@ _MIRROR = {
         for side, other in ("ab", "ba")
     },
     "secondary": ("secondary", -1.0),
-    **RECTIFIERS,
+    **TURNED,
 }
 
 

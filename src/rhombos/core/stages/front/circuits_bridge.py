@@ -9,9 +9,9 @@ from rhombos.core.stages.front.circuits import (
     BANK,
     BODY,
     CREST,
+    HELD_BY_POSITION,
     OFF,
     RECTIFIER_OFF,
-    RECTIFIERS,
     RINGING,
     crested,
     held_by_switches,
@@ -24,6 +24,7 @@ from rhombos.core.stages.front.circuits import (
     secondary_wires,
 )
 from rhombos.core.stages.front.front_end import full_bridge
+from rhombos.core.stages.link.circuits import TURNED
 
 _RATED = ("static_voltage_rating", "dynamic_voltage_rating", "current_rating", "junction")
 _TIGHT = Worked(("magnetising_inductance", "leakage_inductance"), lambda m, k: (m / (m + k)) ** 0.5)
@@ -78,7 +79,7 @@ full_bridge.draw(
 _MIRROR = {
     **{winding: (winding, -1.0) for winding in ("primary", "secondary")},
     **{f"{side}_{part}": (f"{other}_{part}", 1.0) for part in ("capacitance", "high", "low", "high_body", "low_body") for side, other in ("ab", "ba")},
-    **RECTIFIERS,
+    **TURNED,
 }
 
 
@@ -102,7 +103,6 @@ def diagonals_in_the_crest(seen: Seen) -> Course:
     return in_the_crest(diagonals(seen), seen)
 
 
-_HELD_BY_POSITION = Worked(("switch_output_capacitance", "switch_quantity"), lambda c, n: c * n)
 SILICON = 0.5
 """Ω in series with an output capacitance that no leakage rings with [judgement]."""
 boost.draw(
@@ -113,7 +113,7 @@ boost.draw(
             Part("resistor", "choke_resistance", (9, 0), (12, 0), ("choke_resistance",), "Its resistance"),
             Part("diode", "body", (12, 5), (12, 0), (BODY,), "Body", forward="switch_diode_voltage", off=RECTIFIER_OFF),
             Part("switch", "switch", (14.5, 0), (14.5, 5), ("position_resistance",), off=RECTIFIER_OFF, pick="switch", checks=_RATED),
-            *held_by_switches("drain", (17, 0), 5, _HELD_BY_POSITION, SILICON),
+            *held_by_switches("drain", (17, 0), 5, HELD_BY_POSITION, SILICON),
             Part(
                 "diode",
                 "diode",

@@ -41,6 +41,10 @@ rectifier.draw(
 )
 
 
+TURNED = {one: (other, 1.0) for one, other in (("first", "third"), ("third", "first"), ("second", "fourth"), ("fourth", "second"))}
+"""Which diodes of a bridge change places where what feeds it is turned round."""
+
+
 @rectifier.look("Over a switching period", "v rectified", "v link", "i choke", "i first")
 def pulses(seen: Seen) -> Course:
     """A pulse of the secondary each way, with the rest between them in which the choke's current goes through all diodes."""
@@ -48,7 +52,7 @@ def pulses(seen: Seen) -> Course:
     width, high = seen.at("effective_duty") * period / 2, seen.at("secondary_amplitude")
     levels = ((0.0, high), (width, 0.0), (period / 2, -high), (period / 2 + width, 0.0))
     near = {"link": seen.at("link_voltage"), "choke": max(seen.at("output_power") / seen.at("link_voltage") - seen.at("choke_ripple") / 2, 0.0)}
-    return Course(period, tuple(Event(t, {}, {"secondary": v}) for t, v in levels), start=near, mirror={})
+    return Course(period, tuple(Event(t, {}, {"secondary": v}) for t, v in levels), start=near, mirror=TURNED)
 
 
 _DRAWN = ("output_power", "link_voltage")

@@ -12,6 +12,7 @@ from rhombos.core.circuit.switched.repeat import repeat
 from rhombos.core.graph.declare import Move, Stage
 from rhombos.core.graph.pictures import Seen, Table, Way
 from rhombos.core.modulation import peak_factors
+from rhombos.core.stages.link.circuits import TURNED
 from rhombos.core.units import show
 
 PERIODIC = "periodic solution of resistance, leakage inductance and capacitor, as a table"
@@ -338,7 +339,7 @@ def _course(at) -> Course:
     seconds, length, volts = 1 / at("pulse_frequency"), at("pulse_length"), at("pulse_height")
     levels = ((0.0, volts), (length, 0.0), (seconds / 2, -volts), (seconds / 2 + length, 0.0))
     events = tuple(Event(time, levels={"secondary": level}) for time, level in levels)
-    return Course(seconds, events, start={"link": at("loaded_link")}, mirror={"leakage": ("leakage", -1.0)})
+    return Course(seconds, events, start={"link": at("loaded_link")}, mirror={"leakage": ("leakage", -1.0), **TURNED})
 
 
 @peak_rectifier.look("Over a switching period", "v secondary", "v link", "i leakage", "i first")
