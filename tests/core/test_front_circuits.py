@@ -1,13 +1,16 @@
 """The front ends' circuits, from the battery's line to the link: against SciPy, closed forms, and the sheet beside them."""
 
+from dataclasses import replace
 from itertools import pairwise
 
 import numpy as np
 import pytest
 
 from rhombos.core.circuit.solved import circuit_of
+from rhombos.core.circuit.switched.repeat import repeat
 from rhombos.core.graph.pictures import Seen
 from rhombos.core.lineups import LINE_UPS
+from rhombos.core.stages.front.circuits import RINGING
 from tests.campaign.briefs import briefs
 from tests.core.by_nodes import ByNodes
 from tests.core.looking import run
@@ -47,6 +50,25 @@ def test_around_the_edges_a_front_end_does_what_scipy_says(id, corner, sheets):
                     other.nodes(solved.sol(time))
                     said = {d.name for d, does in zip(circuit.diodes, other.conducting, strict=True) if does}
                     assert said & turned == conducting & turned
+
+
+@pytest.mark.parametrize("id", [PUSH_PULL, BRIDGE])
+def test_after_a_period_by_scipy_a_front_end_stands_where_it_began(id, sheets):
+    """Every edge of both halves, from the state that Newton found over half of it; the ringing of quality one, so that SciPy comes through."""
+    seen = front(sheets, id, "nominal_full")
+    made, look = circuit_of(seen.place.stage.schematic, seen.at), seen.place.stage.looks[0].fn(seen)
+    damped = replace(made, elements=tuple(replace(e, value=RINGING * e.value) if e.name.endswith("_damping") else e for e in made.elements))
+    found = repeat(damped, look.events, look.seconds, mirror=look.mirror)
+    count, on = len(found.states.storing), set()
+    x = begun = found.start[:count]
+    for begin, end in pairwise(sorted({e.time for e in look.events} | {look.seconds})):
+        for event in (e for e in look.events if e.time == begin):
+            for name, turned in event.turns.items():
+                (on.add if turned else on.discard)(name)
+        x = ByNodes(damped, frozenset(on)).marched(x, begin, end, 1e-8).y[:, -1]
+    greatest = np.abs([s.state[:count] for s in found.stretches]).max(axis=0)
+    assert (np.abs(x - begun) < 1e-6 * greatest).all()
+    assert greatest[[e.name for e in found.states.storing].index("choke")] > 1.0
 
 
 def test_in_the_rest_a_drain_rings_with_its_leakage_and_its_capacitance(sheets):
