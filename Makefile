@@ -8,9 +8,8 @@ start:
 	@exec env PYTHONPATH=src .venv/bin/python -m rhombos.launch.run
 
 test:
-	@scripts/setup.sh test
-	@$(MAKE) -s lint
-	@$(PY) -m pytest -n 2 --dist loadfile
+	@scripts/setup.sh check
+	@$(PY) -m pytest -n 2 --dist loadfile --no-loadscope-reorder
 
 lint:
 	@.venv/bin/ruff check src tests

@@ -1,6 +1,6 @@
 #!/usr/bin/env bash
 # Makes this checkout ready: system packages, Python environment, built page. Each step says what it does; a second run takes seconds.
-# Usage: scripts/setup.sh run | test
+# Usage: scripts/setup.sh run | test | check (as test, and lint)
 set -euo pipefail
 cd "$(dirname "$0")/.."
 purpose=${1:-run}
@@ -13,7 +13,7 @@ packages() {
   { command -v mariadbd >/dev/null || [ -x /usr/sbin/mariadbd ]; } || want+=(mariadb-server-core)
   command -v mariadb >/dev/null || want+=(mariadb-client)
   python3 -c 'import ensurepip, venv' 2>/dev/null || want+=(python3-venv)
-  if [ "$purpose" = test ]; then
+  if [ "$purpose" != run ]; then
     command -v chromium >/dev/null || want+=(chromium)
     command -v chromedriver >/dev/null || want+=(chromium-driver)
   fi
@@ -45,7 +45,7 @@ environment() {
 circuits() {
   local here=src/rhombos/core/circuit
   local stamp=$here/__pycache__/.compiled sources
-  sources=$(cat "$here/compiled.py" "$here/switched/state_table.py" "$here/switched/compiled_march.py" requirements.lock | sha256sum)
+  sources=$({ find "$here" -name 'compiled*.py' -o -name state_table.py; echo requirements.lock; } | sort | xargs cat | sha256sum)
   if [ "$(cat "$stamp" 2>/dev/null)" != "$sources" ]; then
     echo "Compiling the engine of the circuits (half a minute, once) …"
     find "$here/__pycache__" -mindepth 1 -maxdepth 1 -type d -exec rm -rf {} +
@@ -76,4 +76,6 @@ environment
 circuits &
 compiling=$!
 page
+# What is written is looked over meanwhile: compiling asks for one processor only.
+if [ "$purpose" = check ]; then make -s lint || { wait "$compiling"; exit 1; }; fi
 wait "$compiling"

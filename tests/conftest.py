@@ -27,6 +27,21 @@ settings.register_profile("untimed", deadline=None)
 settings.load_profile("untimed")
 
 
+LONGEST = ("ui/test_legible.py", "api/test_running.py", "ui/test_phone.py", "ui/test_access.py", "api/test_workers.py", "ui", "campaign", "api", "fuzz")
+"""Files and folders that take longest, first: what is short fills up what is left, so that neither half of a run waits for the other."""
+
+
+def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
+    """Files one after the other as `LONGEST` says."""
+    here = ROOT / "tests"
+
+    def place(item: pytest.Item) -> int:
+        file = item.path.relative_to(here).as_posix()
+        return next((k for k, part in enumerate(LONGEST) if file == part or file.startswith(f"{part}/")), len(LONGEST))
+
+    items.sort(key=place)
+
+
 def _fresh(tmp_path_factory: pytest.TempPathFactory, name: str) -> Database:
     """A database of its own, in a folder that its account may enter."""
     home = tmp_path_factory.mktemp(name)
