@@ -69,7 +69,7 @@ def row(name: str, value: float, unit: str, target: str) -> Row:
 def whole_sheets(model: Model, sheet: Sheet, key: str, values: Values) -> float:
     """Seconds for every figure that a given moves, at each of many values, the build held."""
     goals = model.moved_with(key, sheet.pinned)
-    asked = model.sweeping(sheet.pinned, len(sheet.corners.ids), model.wiring.index[key], tuple(model.wiring.index[goal] for goal in goals))
+    asked = model.sweeping(sheet.pinned, len(sheet.corners.ids), (model.wiring.index[key],), tuple(model.wiring.index[goal] for goal in goals))
     assert asked is not None, "the question can be written down for the kernels"
     asked.fuse()
     return statistics.median(timed(lambda: sum(len(chunk) for chunk in sweeps(model, sheet, key, values, goals)), 5))
@@ -90,7 +90,7 @@ def sheets() -> list[Row]:
     sized = statistics.median(timed(lambda: model.solve(moved()), 40))
     values = np.linspace(200, 400, 20_000)
     key, goal = "load_3.rated_power", "totals.efficiency"
-    asked = model.sweeping(sheet.pinned, len(sheet.corners.ids), model.wiring.index[key], (model.wiring.index[goal],))
+    asked = model.sweeping(sheet.pinned, len(sheet.corners.ids), (model.wiring.index[key],), (model.wiring.index[goal],))
     assert asked is not None, "the question can be written down for the kernels"
     asked.fuse()
     once = statistics.median(timed(lambda: sweep(model, sheet, key, values, goal), 5))

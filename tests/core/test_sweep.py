@@ -45,7 +45,7 @@ def test_a_sweep_gives_what_sheets_give_and_native_functions_the_same_to_the_las
     values = over(id, key)
     by_tape = sweep(model, sheet, key, values, goal)
     np.testing.assert_allclose(by_tape[::EVERY], one_by_one(id, key, values[::EVERY], goal), rtol=1e-7)
-    wanted = model.sweeping(sheet.pinned, len(sheet.corners.ids), model.wiring.index[key], (model.wiring.index[goal],))
+    wanted = model.sweeping(sheet.pinned, len(sheet.corners.ids), (model.wiring.index[key],), (model.wiring.index[goal],))
     assert wanted is not None
     wanted.fuse()
     monkeypatch.setattr(Model, "solve", only_few(Model.solve))
@@ -92,7 +92,7 @@ def test_all_that_a_given_moves_is_what_sheets_say(id, monkeypatch):
     assert not {"link.link_setpoint", key} & set(goals), "the build is held"
     values = over(id, key)
     alone = [model.solve(sheet.inputs.with_given(key, float(v)), build=model.build_of(sheet)) for v in values[::EVERY]]
-    asked = model.sweeping(sheet.pinned, len(sheet.corners.ids), model.wiring.index[key], tuple(model.wiring.index[goal] for goal in goals))
+    asked = model.sweeping(sheet.pinned, len(sheet.corners.ids), (model.wiring.index[key],), tuple(model.wiring.index[goal] for goal in goals))
     assert asked is not None
     for native in (False, True):
         if native:
@@ -111,7 +111,7 @@ def test_what_asks_whether_a_loop_is_iterated_is_not_worked_out_once_for_all():
     """Once for all nothing is iterated; in a loop's passes a junction that runs away is bounded."""
     model, sheet = solved("ferrite_push_pull_link_bridge")
     key, goal = "load_3.rated_power", "totals.efficiency"
-    asked = model.sweeping(sheet.pinned, len(sheet.corners.ids), model.wiring.index[key], (model.wiring.index[goal],))
+    asked = model.sweeping(sheet.pinned, len(sheet.corners.ids), (model.wiring.index[key],), (model.wiring.index[goal],))
     assert asked is not None
     assert not {CODE["iterating"], CODE["trying"]} & set(asked.once.records[::WORDS].tolist())
 

@@ -34,7 +34,7 @@ class Model:
         self._free: Plan | None = None
         self._free = self.plan(frozenset())
         self.layout: Callable[[frozenset[int], frozenset[int], int, bool], Layout] = lru_cache(maxsize=48)(self._layout)
-        self.sweeping: Callable[[frozenset[int], int, int, tuple[int, ...]], Sweeping | None] = lru_cache(maxsize=8)(self._sweeping)
+        self.sweeping: Callable[[frozenset[int], int, tuple[int, ...], tuple[int, ...]], Sweeping | None] = lru_cache(maxsize=8)(self._sweeping)
         self._defaults = {n.index: float(n.figure.default) for n in self.wiring.nodes if n.figure.kind == "given" and isinstance(n.figure.default, float)}
         self.choices = {f"{place.name}.{name}": (place, choice) for place in lineup.places for name, choice in place.stage.choices.items()}
         self._options = {
@@ -53,7 +53,7 @@ class Model:
         free = self.layout(frozenset(), wide_leaves - pinned, corners, across) if pinned and across else None
         return Layout(self.plan(pinned), wide_leaves, corners, picks, self._defaults, across=across, free=free)
 
-    def _sweeping(self, pinned: frozenset[int], corners: int, moved: int, goals: tuple[int, ...]) -> Sweeping | None:
+    def _sweeping(self, pinned: frozenset[int], corners: int, moved: tuple[int, ...], goals: tuple[int, ...]) -> Sweeping | None:
         """Figures over one given, the build held, as a question for the kernels; None where it is none."""
         axes = frozenset(self.wiring.index[f"corner.{axis.name}"] for axis in self.wiring.lineup.corners.axes)
         layout = self.layout(pinned, axes if corners > 1 else frozenset(), corners, False)
@@ -69,7 +69,7 @@ class Model:
     def moved_with(self, key: str, pinned: frozenset[int]) -> list[str]:
         """The figures that hang on a given while the build is held, in the line-up's order."""
         moved = self.wiring.index[key]
-        reached = moved_with(self.plan(pinned), moved, self._built | pinned) - {moved}
+        reached = moved_with(self.plan(pinned), (moved,), self._built | pinned) - {moved}
         return [n.key for n in self.wiring.nodes if n.index in reached and n.figure.kind in ("build", "operation")]
 
     def solve(self, inputs: Inputs, corners: CornerSet | None = None, build: Build | None = None) -> Sheet:

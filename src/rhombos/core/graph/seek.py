@@ -13,6 +13,7 @@ from rhombos.core.graph.declare import Figure
 from rhombos.core.graph.errors import InputError, SolveError
 from rhombos.core.graph.inputs import Inputs
 from rhombos.core.graph.model import Model
+from rhombos.core.graph.one_at_a_time import one_at_a_time
 from rhombos.core.graph.sheet import Sheet
 from rhombos.core.graph.why import upstream
 
@@ -57,13 +58,7 @@ def sensitivity(model: Model, sheet: Sheet, key: str, corner: str, most: int = 8
     if not givens or base is None or base == 0:
         return []
     scale = 1.0 if kelvin else base
-    build = model.build_of(sheet)
-    parts = [givens[k::SIDE_BY_SIDE] for k in range(SIDE_BY_SIDE)]
-    with ThreadPoolExecutor(SIDE_BY_SIDE) as pool:
-        held = list(pool.map(lambda part: model.solve(_moved(sheet, [n.key for n in part]), sheet.corners, build), parts))
-    changes = np.empty((len(givens), 2))
-    for k, (some, part) in enumerate(zip(held, parts, strict=True)):
-        changes[k::SIDE_BY_SIDE] = _changes(_column(some, key, at, 2 * len(part)), base, scale)
+    changes = _changes(one_at_a_time(model, sheet, {n.key: _ends(sheet, n.key) for n in givens}, key)[..., at], base, scale)
     size = np.nan_to_num(np.abs(changes)).max(axis=1)
     order = sorted(range(len(givens)), key=lambda k: -round(float(size[k]), 5))
     # Re-sizing costs a hundred times what holding costs: only what may be shown is sized anew, and that is what moves most
@@ -107,16 +102,6 @@ def _both(figure: Figure, value: float) -> tuple[float, float]:
     """The value a step down and a step up."""
     by = 1.0 if figure.whole else 10.0 if figure.unit == "K_abs" else 0.1 * value
     return value - by, value + by
-
-
-def _moved(sheet: Sheet, keys: Sequence[str]) -> Inputs:
-    """Two variants for each key: the given a step down and a step up, within its range."""
-    givens = dict(sheet.inputs.givens)
-    for k, key in enumerate(keys):
-        column = np.full((2 * len(keys), 1), float(sheet.value(key)[0]))
-        column[2 * k : 2 * k + 2, 0] = _ends(sheet, key)
-        givens[key] = column
-    return Inputs(givens, sheet.inputs.choices, sheet.inputs.pins)
 
 
 def _ends(sheet: Sheet, key: str) -> tuple[float, float]:

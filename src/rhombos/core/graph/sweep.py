@@ -145,7 +145,7 @@ def _begun(asked: Asked, values: Values, cuts: Sequence[int]) -> Callable[[], Wo
         worker = Worker(sweeping, read, asked.corners)
 
         def work(k: int, chunk: Values) -> Swept:
-            solved = worker.solve(chunk, float(knots[k]), powers[:, k])
+            solved = worker.solve(chunk[:, None], float(knots[k]), powers[:, k])
             return by_sheets(k, chunk) if solved is None else Swept(len(chunk), corners, standing, solved, columns)
 
         return work
@@ -157,7 +157,7 @@ def _sweeping(asked: Asked) -> tuple[Sweeping, dict[int, Values], dict[str, Valu
     """The question for the kernels, what stands beside it and what the goals are as they stand; None where that is not all known, or it is none for them."""
     model, at = asked.model, asked.corners
     moved, goals = asked.sheet.node(asked.key).index, tuple(asked.sheet.node(goal).index for goal in asked.goals)
-    sweeping = model.sweeping(asked.sheet.pinned, len(at.ids), moved, goals)
+    sweeping = model.sweeping(asked.sheet.pinned, len(at.ids), (moved,), goals)
     if sweeping is None:
         return None
     standing = model.solve(asked.sheet.inputs, at, model.build_of(asked.sheet))

@@ -1,6 +1,6 @@
-"""Figures over many values of one given, the build held: only what lies between is computed, the rest stands.
+"""Figures over many values of a given, or of several at once, the build held: only what lies between is computed, the rest stands.
 
-What the given moves and the figures hang on has rows in a block, a value in every lane; all else that is read lies on the
+What the givens move and the figures hang on has rows in a block, a value in every lane; all else that is read lies on the
 bench, the same for every value. What hangs on nothing that moves is worked out once for all values, what a loop does not
 move once for a block of them.
 """
@@ -40,9 +40,9 @@ FUSED_FROM = 30_000
 
 @dataclass(frozen=True)
 class Question:
-    """What moves and what is asked for, by node, and what lies between them in the order of the held solve."""
+    """What moves and what is asked for, by node, and what lies between them in the order of the held solve. Each given that moves leads somewhere."""
 
-    moved: int
+    moved: tuple[int, ...]
     goals: tuple[int, ...]
     items: tuple[Item, ...]
 
@@ -52,9 +52,9 @@ class Question:
         return tuple(i for item in self.items for i in item.nodes)
 
 
-def moved_with(plan: Plan, moved: int, held: frozenset[int]) -> set[int]:
-    """What hangs on a given, itself among it, while what is `held` stands."""
-    reached = {moved}
+def moved_with(plan: Plan, moved: tuple[int, ...], held: frozenset[int]) -> set[int]:
+    """What hangs on givens, themselves among it, while what is `held` stands."""
+    reached = set(moved)
     while True:
         more = {i for item in plan.items for i in item.nodes if i not in reached and i not in held and not reached.isdisjoint(plan.args[i])}
         if not more:
@@ -62,7 +62,7 @@ def moved_with(plan: Plan, moved: int, held: frozenset[int]) -> set[int]:
         reached |= more
 
 
-def between(layout: Layout, moved: int, goals: tuple[int, ...], held: frozenset[int]) -> Question | None:
+def between(layout: Layout, moved: tuple[int, ...], goals: tuple[int, ...], held: frozenset[int]) -> Question | None:
     """The question as parts of the held solve; None where a formula in it is left to NumPy, or a loop is asked for in part only."""
     plan = layout.plan
     reached = moved_with(plan, moved, held)
@@ -73,11 +73,13 @@ def between(layout: Layout, moved: int, goals: tuple[int, ...], held: frozenset[
         if i in reached and i not in needed:
             needed.add(i)
             queue.extend(plan.args[i])
-    needed.discard(moved)
+    needed.difference_update(moved)
+    read = {a for i in needed for a in plan.args[i]}
     items = [Item(tuple(i for i in item.nodes if i in needed), item.tears) for item in plan.items if not needed.isdisjoint(item.nodes)]
     if any(layout.templates[i] is None for i in needed) or any(item.tears and not needed.issuperset(item.tears) for item in items):
         return None
-    return Question(moved, goals, tuple(items))
+    # Of several givens those alone that lead there.
+    return Question(tuple(i for i in moved if i in read) or moved[:1], goals, tuple(items))
 
 
 class Sweeping:
@@ -90,12 +92,12 @@ class Sweeping:
         parts = _gathered(question.items)
         self.row: dict[int, int] = {}
         self.rows = 0
-        inside = {question.moved, *question.nodes}
+        inside = {*question.moved, *question.nodes}
         self.asked = [i for i in question.goals if i in inside]
         """Of the goals those that move: the others stand."""
         read = {a for i in question.nodes for a in layout.plan.args[i]}
         self._last = {i for i in self.asked if i not in read}
-        for i in dict.fromkeys((question.moved, *self.tears, *self.asked, *_crossing(parts, layout))):
+        for i in dict.fromkeys((*question.moved, *self.tears, *self.asked, *_crossing(parts, layout))):
             self.row[i], self.rows = self.rows, self.rows + layout.size[i]
         ends = {i: (self.row[i], self.row[i] + layout.size[i]) for i in self.asked}
         self.told = min((first for first, _ in ends.values()), default=0), max((last for _, last in ends.values()), default=0)
@@ -141,9 +143,9 @@ class Sweeping:
             self.parts = [next(made) if isinstance(part, Program) else _with(part, next(made), next(made)) for part in self.parts]
 
     def _beginning(self) -> list[Records]:
-        """The loops' starting values by Horner's rule, in what the given is above the origin of its stretch."""
+        """The loops' starting values by Horner's rule, in what the (first) given is above the origin of its stretch."""
         above, made = self.writer.room(1), []
-        made.append(self.writer.record("sub", above, 1, [(self.row[self.question.moved], False), (self.origin, False)]))
+        made.append(self.writer.record("sub", above, 1, [(self.row[self.question.moved[0]], False), (self.origin, False)]))
         rows = [self.row[t] + k for t in self.tears for k in range(self.layout.size[t])]
         for row, (highest, *others) in zip(rows, self.powers.T.tolist(), strict=True):
             so_far = highest
@@ -202,7 +204,7 @@ class Worker:
         MACHINE.run(buffer.ctypes.data, program.address, program.length, self._context.ctypes.data, len(buffer), self.sweeping.rows)
 
     def solve(self, values: Values, origin: float, powers: Values) -> Values | None:
-        """Every goal that moves for each of so many values, (values, columns as `Sweeping.columns` says); None where something is not known or does not settle.
+        """Every goal that moves for each of so many values, (values, givens), as a table (values, columns as `Sweeping.columns` says); None where something is not known or does not settle.
 
         The loops' starting values are polynomials in what a value is above `origin`: `powers` are their coefficients,
         the highest power first, (POWERS, starting values and their corners).
@@ -213,7 +215,8 @@ class Worker:
             self._room.clear()
         buffer = self._buffer
         # Spare lanes are as the last.
-        buffer[:, sweeping.row[sweeping.question.moved], :] = np.pad(values, (0, blocks * LANES - len(values)), mode="edge").reshape(-1, LANES)
+        spare = np.pad(values, ((0, blocks * LANES - len(values)), (0, 0)), mode="edge")
+        buffer[:, [sweeping.row[i] for i in sweeping.question.moved], :] = spare.reshape(blocks, LANES, -1).swapaxes(1, 2)
         self._bench[self._powers] = powers[..., None]
         self._bench[-1 - sweeping.origin] = origin
         self._flags.fill(0)
