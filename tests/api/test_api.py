@@ -175,7 +175,7 @@ def test_questions_about_a_figure(client):
     why = client.post("/api/why", json=ask).json()
     assert why["corner"] == "lowest_surge"
     assert {n["key"] for n in why["comes_from"]} >= {"battery.terminal_voltage", "transformer.primary_turns"}
-    assert any(b["key"] == "oscillator.wanted_frequency" or b["held_up"] for b in client.post("/api/sensitivity", json=ask).json())
+    assert any(b["key"] == "oscillator.wanted_frequency" or b["held"] for b in client.post("/api/sensitivity", json=ask).json())
     sought = client.post(
         "/api/seek",
         json={"design": DESIGN, "key": "precharge.precharge_time", "corner": "nominal_full", "wanted": "480 ms", "move": "precharge.usual_closing_fraction"},

@@ -26,7 +26,8 @@ from rhombos.core.graph.inputs import Inputs
 from rhombos.core.graph.model import Model
 from rhombos.core.graph.pictures import Seen
 from rhombos.core.graph.remedies import remedies
-from rhombos.core.graph.seek import goal_seek, sensitivity
+from rhombos.core.graph.seek import goal_seek
+from rhombos.core.graph.sensitivity import sensitivity
 from rhombos.core.graph.sheet import Sheet
 from rhombos.core.graph.sweep import sweep, sweeps
 from rhombos.core.lineups import LINE_UPS

@@ -7,7 +7,8 @@ from rhombos.core.formulas.numeric import Cause, applied
 from rhombos.core.graph.errors import InputError
 from rhombos.core.graph.inputs import Inputs, PartChoice
 from rhombos.core.graph.picking import judge_of, ranked, reasons
-from rhombos.core.graph.seek import goal_seek, moved_to, sensitivity
+from rhombos.core.graph.seek import goal_seek, moved_to
+from rhombos.core.graph.sensitivity import sensitivity
 from rhombos.core.graph.verdicts import FAILS, HOLDS, TIGHT, UNKNOWN_VERDICT
 from rhombos.core.lineups import TITLES
 from rhombos.core.parts.table import PLACING
@@ -31,13 +32,27 @@ def test_sensitivity_bars_are_single_solves_ten_per_cent_apart(solved):
     for bar in bars:
         figure = sheet.node(bar.key).figure
         value = float(sheet.value(bar.key)[0])
-        for share, held, sized in ((0.9, bar.held_down, bar.sized_down), (1.1, bar.held_up, bar.sized_up)):
-            by = 1.0 if figure.whole else 10.0 if figure.unit == "K_abs" else 0.1 * value
-            moved = value + np.sign(share - 1) * by
-            assert bar.step == ("1" if figure.whole else "10 K" if figure.unit == "K_abs" else "10 %")
-            one = inputs.with_given(bar.key, float(np.clip(moved, figure.low, figure.high)))
-            assert held == pytest.approx((model.solve(one, build=model.build_of(sheet)).at(key, corner) - base) / base, abs=1e-7), bar.key
-            assert sized == pytest.approx((model.solve(one).at(key, corner) - base) / base, abs=2e-6), bar.key
+        by, words = (1.0, "1") if figure.whole else (10.0, "10 K") if figure.unit == "K_abs" else (0.1 * value, "10 %")
+        assert bar.step in (f"+{words}", f"−{words}")
+        one = inputs.with_given(bar.key, value + (by if bar.step[0] == "+" else -by))
+        assert bar.held == pytest.approx((model.solve(one, build=model.build_of(sheet)).at(key, corner) - base) / base, abs=1e-7), bar.key
+        anew = model.solve(one)
+        assert bar.sized == pytest.approx((anew.at(key, corner) - base) / base, abs=2e-6), bar.key
+        parts = {
+            model.candidates[i].table.codes[model.candidates[i].rows[state.chosen]] for i, state in anew.picks.items() if state.chosen != sheet.picks[i].chosen
+        }
+        assert bool(parts) <= bool(bar.jumped), bar.key
+        assert all(words.split()[-1] in parts for words in bar.jumped.split(", ") if words and not words.split()[-1].isdigit()), bar.jumped
+
+
+def test_where_a_range_ends_a_given_is_moved_the_other_way(solved):
+    model, inputs, sheet = solved
+    key, moved, most = "totals.efficiency", "bridge.dead_time", sheet.node("bridge.dead_time").figure.high
+    at_its_end = model.solve(inputs.with_given(moved, most))
+    bar = {bar.key: bar for bar in sensitivity(model, at_its_end, key, "nominal_full", most=200)}[moved]
+    assert bar.step == "−10 %"
+    less = model.solve(inputs.with_given(moved, 0.9 * most), build=model.build_of(at_its_end))
+    assert bar.held == pytest.approx(less.at(key, "nominal_full") / at_its_end.at(key, "nominal_full") - 1, abs=1e-7)
 
 
 def test_the_swing_of_a_temperature_is_in_kelvin(solved):
@@ -48,8 +63,8 @@ def test_the_swing_of_a_temperature_is_in_kelvin(solved):
     bar = bars["output.ambient_temperature"]
     warmer = inputs.with_given(bar.key, float(sheet.value(bar.key)[0]) + 10)
     assert bar.kelvin
-    assert bar.held_up == pytest.approx(model.solve(warmer, build=model.build_of(sheet)).at(key, corner) - sheet.at(key, corner), abs=1e-6)
-    assert 9 < bar.held_up < 20, "ten kelvin more around it, and what hotter switches lose"
+    assert bar.held == pytest.approx(model.solve(warmer, build=model.build_of(sheet)).at(key, corner) - sheet.at(key, corner), abs=1e-6)
+    assert 9 < bar.held < 20, "ten kelvin more around it, and what hotter switches lose"
 
 
 def test_variants_sized_together_are_their_single_solves(solved):

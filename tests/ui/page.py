@@ -22,6 +22,13 @@ class Page:
     def open(self, path: str) -> None:
         self.driver.get(self.base + path)
 
+    def resize(self, width: int, height: int = 844) -> None:
+        """Give the window another size (a phone's is that of a touch screen), and wait until it is drawn so."""
+        size = {"width": width, "height": height, "deviceScaleFactor": 1, "mobile": width < 500}
+        self.driver.execute_cdp_cmd("Emulation.setDeviceMetricsOverride", size)
+        self.driver.execute_async_script("const done = arguments[0]; requestAnimationFrame(() => requestAnimationFrame(() => setTimeout(done, 50)))")
+        self.until(lambda: self.driver.execute_script("return innerWidth") == width, f"the window to be {width} px wide")
+
     def one(self, css: str) -> WebElement:
         return self.until(lambda: next(iter(self.driver.find_elements(By.CSS_SELECTOR, css)), None), f"{css} to appear")
 

@@ -87,7 +87,7 @@ def _dark_and_small(page: Page, folder: Path) -> None:
     time.sleep(0.4)
     page.driver.save_screenshot(str(folder / "dark.png"))
     page.click("[aria-label='Light or dark']")
-    page.driver.execute_cdp_cmd("Emulation.setDeviceMetricsOverride", {"width": 390, "height": 844, "deviceScaleFactor": 1, "mobile": True})
+    page.resize(390)
     page.open("/project/1/stages/precharge")
     page.settled()
     time.sleep(0.6)

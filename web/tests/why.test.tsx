@@ -41,15 +41,13 @@ const why = (over: Partial<WhyTold> = {}): WhyTold => ({
   ],
   ...over,
 })
-const bar = (key: string, held_up: number, over: Partial<Swing> = {}): Swing => ({
+const bar = (key: string, held: number, over: Partial<Swing> = {}): Swing => ({
   key,
   title: key.split('.')[1]!,
-  held_down: -held_up,
-  held_up,
-  sized_down: null,
-  sized_up: null,
+  held,
+  sized: null,
   jumped: '',
-  step: '10 %',
+  step: '+10 %',
   kelvin: false,
   ...over,
 })
@@ -177,7 +175,7 @@ describe('goal seek', () => {
 })
 
 describe('what moves it most', () => {
-  const bars = [bar('a.first', 0.2, { sized_up: -0.1, jumped: 'core E2 → E3' }), bar('a.second', -0.05)]
+  const bars = [bar('a.first', 0.2, { sized: -0.1, jumped: 'core E2 → E3' }), bar('a.second', -0.05)]
   test('the strongest fills half the width, the others in proportion, to the side they move it', () => {
     const { container } = show(<Sensitivity bars={bars} own="a" select={select} />)
     const [first, second] = [...container.querySelectorAll('rect')].map((r) => ({
@@ -187,6 +185,14 @@ describe('what moves it most', () => {
     expect(first).toEqual({ x: 50, width: 48 })
     expect(second!.width).toBeCloseTo(12)
     expect(second!.x + second!.width).toBeCloseTo(50)
+  })
+  test('what is not known re-sized has no mark', () => {
+    const { container } = show(<Sensitivity bars={bars} own="a" select={select} />)
+    expect(container.querySelectorAll('path')).toHaveLength(1)
+  })
+  test('a step that is not the usual one is said with its sign', () => {
+    show(<Sensitivity bars={[bar('a.first', -0.2, { step: '−10 %' }), bar('a.second', 0.1)]} own="a" select={select} />)
+    expect(screen.getAllByRole('button').map((b) => b.textContent)).toEqual(['first −10 %', 'second'])
   })
   test('what a jump of the build does is said in words', () => {
     show(<Sensitivity bars={bars} own="a" select={select} />)

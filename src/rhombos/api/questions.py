@@ -15,7 +15,8 @@ from rhombos.core.graph.errors import InputError
 from rhombos.core.graph.grouping import leading
 from rhombos.core.graph.pictures import pictures_of
 from rhombos.core.graph.remedies import Remedy
-from rhombos.core.graph.seek import Sought, Swing, goal_seek, sensitivity
+from rhombos.core.graph.seek import Sought, goal_seek
+from rhombos.core.graph.sensitivity import Swing, sensitivity
 from rhombos.core.graph.sheet import Sheet
 from rhombos.core.graph.why import upstream, why
 from rhombos.core.lineups import LINE_UPS, STAGES, cuts

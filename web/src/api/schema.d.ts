@@ -2404,27 +2404,24 @@ export interface components {
         };
         /**
          * Swing
-         * @description How a figure moves when a given moves by a step down and up, held and re-sized, with what jumped.
+         * @description How a figure moves when a given is moved by a step, the build held and re-sized, and what jumped as it was re-sized.
          *
-         *     Changes are relative; those of temperatures are in kelvin, since a share of an absolute temperature says nothing (`kelvin`).
+         *     The step is up, or down where the given's range ends before: `step` says it with its sign. Changes are relative; those
+         *     of temperatures are in kelvin, since a share of an absolute temperature says nothing (`kelvin`).
          */
         Swing: {
             /** Key */
             key: string;
             /** Title */
             title: string;
-            /** Held Down */
-            held_down: number | null;
-            /** Held Up */
-            held_up: number | null;
-            /** Sized Down */
-            sized_down: number | null;
-            /** Sized Up */
-            sized_up: number | null;
-            /** Jumped */
-            jumped: string;
             /** Step */
             step: string;
+            /** Held */
+            held: number | null;
+            /** Sized */
+            sized: number | null;
+            /** Jumped */
+            jumped: string;
             /** Kelvin */
             kelvin: boolean;
         };

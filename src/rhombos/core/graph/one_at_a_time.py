@@ -26,8 +26,8 @@ def one_at_a_time(model: Model, sheet: Sheet, moved: Mapping[str, Sequence[float
     asked = model.sweeping(sheet.pinned, len(sheet.corners.ids), tuple(index[key] for key in moved), (index[goal],))
     if asked is not None and not asked.question.items:
         return found
-    between = () if asked is None else (*asked.read, *asked.question.nodes)
-    if asked is None or any(sheet.status(i) is not None for i in between if i != index[goal]):
+    unknown = (sheet.values.not_finite() | sheet.masks.keys()) - {index[goal]}
+    if asked is None or not unknown.isdisjoint((*asked.read, *asked.question.nodes)):
         leading, keys = list(range(len(moved))), tuple(moved)
         solved = _Question(model, sheet, keys, goal).by_sheets(_variants(sheet, moved))
     else:

@@ -1,7 +1,5 @@
-"""What follows from solving many variants at once: sensitivity, goal seek, held curves."""
+"""Goal seek: one given moved until a figure is what is wanted."""
 
-from collections.abc import Sequence
-from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
 from itertools import pairwise
 from typing import Any
@@ -9,19 +7,12 @@ from typing import Any
 import numpy as np
 
 from rhombos.core.formulas.numeric import Values
-from rhombos.core.graph.declare import Figure
 from rhombos.core.graph.errors import InputError, SolveError
 from rhombos.core.graph.inputs import Inputs
 from rhombos.core.graph.model import Model
-from rhombos.core.graph.one_at_a_time import one_at_a_time
 from rhombos.core.graph.sheet import Sheet
-from rhombos.core.graph.why import upstream
 
 SCAN = 17
-SIDE_BY_SIDE = 2
-"""So many threads: the kernels let go of Python's lock."""
-NOTHING = 1e-6
-"""Relative changes below this are none."""
 MOST_CHORDS, MOST_NARROWINGS = 9, 40
 NEAR = 9
 FINEST = 1e-5
@@ -31,122 +22,10 @@ EXACT = 1e-7
 """A goal is reached that is missed by less than this share."""
 
 
-@dataclass(frozen=True)
-class Swing:
-    """How a figure moves when a given moves by a step down and up, held and re-sized, with what jumped.
-
-    Changes are relative; those of temperatures are in kelvin, since a share of an absolute temperature says nothing (`kelvin`).
-    """
-
-    key: str
-    title: str
-    held_down: float | None
-    held_up: float | None
-    sized_down: float | None
-    sized_up: float | None
-    jumped: str
-    step: str
-    kelvin: bool
-
-
-def sensitivity(model: Model, sheet: Sheet, key: str, corner: str, most: int = 8) -> list[Swing]:
-    """Every given upstream moved down and up by 10 % (whole numbers by one, temperatures by 10 K), held as bars, re-sized as marks."""
-    at = sheet.corners.ids.index(corner)
-    base = _at(sheet.value(key), at)
-    givens = [n for n in upstream(sheet, key) if float(np.atleast_1d(sheet.values[n.index])[0]) != 0]
-    kelvin = sheet.node(key).figure.unit == "K_abs"
-    if not givens or base is None or base == 0:
-        return []
-    scale = 1.0 if kelvin else base
-    changes = _changes(one_at_a_time(model, sheet, {n.key: _ends(sheet, n.key) for n in givens}, key)[..., at], base, scale)
-    size = np.nan_to_num(np.abs(changes)).max(axis=1)
-    order = sorted(range(len(givens)), key=lambda k: -round(float(size[k]), 5))
-    # Re-sizing costs a hundred times what holding costs: only what may be shown is sized anew, and that is what moves most
-    # with the build held; only if fewer than `most` move at all do the others count, by what they do to the build. Each is
-    # solved by itself: so it is what comes of it if it is typed.
-    moving = sum(1 for k in order if size[k] >= NOTHING)
-    chosen = order[:most] if moving >= most else order
-    moved = [givens[k] for k in chosen]
-    with ThreadPoolExecutor(SIDE_BY_SIDE) as pool:
-        sized = list(pool.map(lambda inputs: model.solve(inputs, sheet.corners), [one for n in moved for one in _apart(sheet, n.key)]))
-    reached = np.array([np.nan if (value := _at(s.value(key), at)) is None else value for s in sized])
-    resized = _changes(reached, base, scale)
-    found = []
-    for j, node in enumerate(moved):
-        (down, up), (sized_down, sized_up) = changes[chosen[j]], resized[j]
-        weight = max((abs(x) for x in (down, up, sized_down, sized_up) if x == x), default=0.0)
-        if weight >= NOTHING:
-            rank = (-round(float(size[chosen[j]]), 5), -float(np.nan_to_num(np.abs(resized[j])).max()))
-            words = _jumps(model, sheet, sized[2 * j : 2 * j + 2])
-            found.append(
-                (
-                    rank,
-                    Swing(node.key, node.figure.title, _number(down), _number(up), _number(sized_down), _number(sized_up), words, _step(node.figure), kelvin),
-                )
-            )
-    return [swing for _, swing in sorted(found, key=lambda f: f[0])][:most]
-
-
-def _changes(reached: Values, base: float, scale: float) -> Values:
-    """Changes of a figure over `scale`, (givens, down and up)."""
-    changes: Values = ((reached - base) / scale).reshape(-1, 2)
-    return changes
-
-
-def _step(figure: Figure) -> str:
-    """By how much a given is moved, in words."""
-    return "1" if figure.whole else "10 K" if figure.unit == "K_abs" else "10 %"
-
-
-def _both(figure: Figure, value: float) -> tuple[float, float]:
-    """The value a step down and a step up."""
-    by = 1.0 if figure.whole else 10.0 if figure.unit == "K_abs" else 0.1 * value
-    return value - by, value + by
-
-
-def _ends(sheet: Sheet, key: str) -> tuple[float, float]:
-    """A given a step down and a step up, within its range."""
-    figure = sheet.node(key).figure
-    low, high = (float(np.clip(x, figure.low, figure.high)) for x in _both(figure, float(sheet.value(key)[0])))
-    return low, high
-
-
-def _apart(sheet: Sheet, key: str) -> list[Inputs]:
-    """The same as inputs, one by one."""
-    return [sheet.inputs.with_given(key, value) for value in _ends(sheet, key)]
-
-
-def _jumps(model: Model, sheet: Sheet, sized: Sequence[Sheet]) -> str:
-    """The parts and whole numbers that re-sized sheets decided otherwise, in words."""
-    found = []
-    for wired in model.wiring.picks:
-        own, candidates = int(sheet.picks[wired.index].chosen), model.candidates[wired.index]
-        other = next((chosen for s in sized if (chosen := int(s.picks[wired.index].chosen)) != own), None)
-        if other is not None:
-            found.append(f"{wired.pick.title.lower()} {candidates.table.codes[int(candidates.rows[other])]}")
-    for node in model.wiring.nodes:
-        if node.figure.kind == "build" and node.figure.whole:
-            stands = float(sheet.value(node.key)[0])
-            number = next((value for s in sized if (value := float(s.value(node.key)[0])) != stands), None)
-            if number is not None:
-                found.append(f"{node.figure.title.lower()} {number:g}")
-    return ", ".join(found[:3])
-
-
-def _at(value: Values, at: int) -> float | None:
-    flat = value.reshape(-1)
-    number = float(flat[0 if flat.size == 1 else at])
-    return number if np.isfinite(number) else None
-
-
 def _column(sheet: Sheet, key: str, at: int, count: int) -> Values:
     value = sheet.value(key)
     column = value[..., 0 if value.shape[-1] == 1 else at]
     return np.broadcast_to(np.atleast_1d(column), (count,))
-
-
-def _number(x: float) -> float | None:
-    return float(x) if np.isfinite(x) else None
 
 
 @dataclass(frozen=True)
@@ -203,8 +82,8 @@ class _Hunt:
         self._seen = {self.present: self._read(sheet)}
 
     def _read(self, sheet: Sheet) -> tuple[float, tuple[int, ...]]:
-        reached = _at(sheet.value(self.goal), self.at)
-        return np.nan if reached is None else reached - self.wanted, tuple(int(state.chosen) for state in sheet.picks.values())
+        reached = sheet.number(self.goal, self.at)
+        return reached - self.wanted if np.isfinite(reached) else np.nan, tuple(int(state.chosen) for state in sheet.picks.values())
 
     def _look(self, value: float) -> tuple[float, tuple[int, ...]]:
         if value not in self._seen:

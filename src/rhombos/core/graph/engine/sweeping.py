@@ -189,9 +189,9 @@ class Worker:
         self._told = layout.told_of(corners)
         self._flags = np.zeros(FLAGS, dtype=np.uint8)
         self._bench = sweeping.writer.bench(LANES)
-        for node, place in sweeping.read.items():
-            size = layout.size[node]
-            self._bench[-1 - place : -1 - place + size] = np.broadcast_to(standing[node], (size,))[:, None]
+        if sweeping.read:
+            places = [-1 - place + k for node, place in sweeping.read.items() for k in range(layout.size[node])]
+            self._bench[places] = np.concatenate([_spread(standing[node], layout.size[node]) for node in sweeping.read])[:, None]
         own, before = (a.ctypes.data for a in self._told[:2])
         self._context = context_of(own, before, self._flags.ctypes.data, self._bench.ctypes.data)
         self._powers = -1 - sweeping.powers
@@ -242,6 +242,12 @@ class Worker:
         failed, _, _, doubtful = room.outcome()
         self._flags.fill(0)
         return failed is None and not doubtful and not room.nowhere
+
+
+def _spread(value: Values | float, size: int) -> NDArray[np.float64]:
+    """A value that stands as so many numbers."""
+    numbers = np.asarray(value, dtype=float).reshape(-1)
+    return numbers if numbers.size == size else np.full(size, numbers[0])
 
 
 def _gathered(items: Sequence[Item]) -> list[Item]:
