@@ -41,6 +41,14 @@ describe('the ledger', () => {
     expect(document.querySelectorAll('tr')).toHaveLength(0)
     expect(screen.getByText(/Nothing is pinned here/)).toBeTruthy()
   })
+  test('a part that is pinned or does not fit is among what is filtered', async () => {
+    ledger({ sheet: sampleSheet({ picks: { 'front.switch': pick('N40-2', { fits: false, pinned: true }) } }) })
+    const shown = () => [...document.querySelectorAll('tr')].map((r) => r.dataset['figure'])
+    await userEvent.click(screen.getByRole('button', { name: 'pinned 1' }))
+    expect(shown()).toEqual(['front.switch'])
+    await userEvent.click(screen.getByRole('button', { name: 'tight or failing 2' }))
+    expect(shown()).toEqual(['front.switch', 'front.peak_voltage'])
+  })
   test('shows the cause of what is unknown and of what does not apply', () => {
     const figures = {
       ...sampleSheet().figures,

@@ -22,14 +22,20 @@ export const Ledger = memo(function Ledger({ place, open, select }: Props) {
   const [words, setWords] = useState('')
   const [folded, setFolded] = useState<ReadonlySet<string>>(new Set())
   const rows = worked(meta, place.name).filter((key) => sheet.figures[key])
-  const picks = Object.keys(meta.picks).filter((key) => meta.picks[key]!.place === place.name)
-  const pinned = rows.filter((key) => sheet.figures[key]!.pinned)
-  const tight = rows.filter((key) => isTight(meta, sheet, key))
-  const among = { all: rows, tight, pinned }[filter]
-  const shown = among.filter((key) => says(meta, key, words))
-  const groups = grouped(meta, place, shown)
+  const picks = Object.keys(meta.picks).filter((key) => meta.picks[key]!.place === place.name && sheet.picks[key])
+  const all = [...picks, ...rows]
+  const pinned = all.filter((key) => (sheet.picks[key] ?? sheet.figures[key])!.pinned)
+  const tight = all.filter((key) => isTight(meta, sheet, key))
+  const among = { all, tight, pinned }[filter]
+  const shown = among.filter((key) => says(meta, sheet, key, words))
+  const parts = picks.filter((key) => shown.includes(key))
+  const groups = grouped(
+    meta,
+    place,
+    rows.filter((key) => shown.includes(key)),
+  )
   const filters: [Filter, string][] = [
-    ['all', `all ${rows.length + picks.length}`],
+    ['all', `all ${all.length}`],
     ['tight', `tight or failing ${tight.length}`],
     ['pinned', `pinned ${pinned.length}`],
   ]
@@ -52,10 +58,10 @@ export const Ledger = memo(function Ledger({ place, open, select }: Props) {
       <div
         className={rows.length > MANY ? 'ledgers dense' : 'ledgers'}
         onKeyDown={(e) => walk(e, 'th button, .name button')}>
-        {whole && picks.length > 0 && (
+        {parts.length > 0 && (
           <table className="ledger">
             <tbody>
-              {picks.map((key) => (
+              {parts.map((key) => (
                 <PickRow key={key} of={key} open={open === key} select={select} />
               ))}
             </tbody>
@@ -98,12 +104,17 @@ function nothing(filter: Filter, words: string): string {
 }
 
 const isTight = (meta: LineUp, sheet: Sheet, key: string) =>
+  sheet.picks[key]?.fits === false ||
   checksOf(meta, key).some((c) => sheet.checks[c] && sheet.checks[c].verdict !== 'holds')
 
-/** Whether name, symbol or unit of a figure hold every word. */
-function says(meta: LineUp, key: string, words: string): boolean {
-  const f = meta.figures[key]!
-  const text = `${f.title} ${f.symbol.replace(/[\\{}_]|mathrm/g, '')} ${f.shown_unit}`.toLowerCase()
+/** Whether name, symbol or unit of a figure, or name and part of a pick, hold every word. */
+function says(meta: LineUp, sheet: Sheet, key: string, words: string): boolean {
+  const f = meta.figures[key]
+  const text = (
+    f
+      ? `${f.title} ${f.symbol.replace(/[\\{}_]|mathrm/g, '')} ${f.shown_unit}`
+      : `${meta.picks[key]!.title} ${counted(sheet.picks[key]!)}`
+  ).toLowerCase()
   return words
     .toLowerCase()
     .split(/\s+/)
