@@ -115,7 +115,7 @@ describe('the build pack', () => {
     total: price === null ? null : price * quantity,
   })
   const pack: BuildPack = {
-    parts: [line('Switch', 1.25, 4), line('Resistor', null, 2)],
+    parts: [line('Switch', 1.25, 4), line('Resistor', null, 2), line('Pull-down', 0.048, 4)],
     csv: 'a,b',
     windings: [winding],
     thresholds: [
@@ -132,7 +132,9 @@ describe('the build pack', () => {
     await screen.findByTestId('parts')
     expect(cellsOf(rowOf(/^Front Switch/))).toEqual(['Front', 'Switch', 'N100-8', 'a switch', '4', '1.25', '5.00'])
     expect(cellsOf(rowOf(/^Front Resistor/)).slice(-2)).toEqual(['', ''])
-    expect(cellsOf(rowOf(/^Priced parts/))).toEqual(['Priced parts, credits', '5.00'])
+    // A price of one is told finely enough to add up.
+    expect(cellsOf(rowOf(/^Front Pull-down/)).slice(-3)).toEqual(['4', '0.048', '0.19'])
+    expect(cellsOf(rowOf(/^Priced parts/))).toEqual(['Priced parts, credits', '5.19'])
   })
   test('the card gives each part of a winding its own strands, and readings with units', async () => {
     serve({ build: () => pack })

@@ -8,6 +8,10 @@ import { Scroll } from '../../ui/Scroll'
 
 const credits = (v: number | null) => (v === null ? '' : v.toFixed(2))
 
+/** A price of one, finer where hundredths would not add up to the total. */
+export const each = (v: number | null) =>
+  v === null || Math.abs(v - Number(v.toFixed(2))) < 5e-4 ? credits(v) : v.toFixed(3)
+
 export function PartsList({ pack }: { pack: BuildPack }) {
   const meta = useSelected((s) => s.meta)
   const { project } = useProject('project')
@@ -53,7 +57,7 @@ export function PartsList({ pack }: { pack: BuildPack }) {
                 <td className="num">{r.part}</td>
                 <td className="quiet">{r.description}</td>
                 <td className="r num">{r.quantity}</td>
-                <td className="r num">{credits(r.price)}</td>
+                <td className="r num">{each(r.price)}</td>
                 <td className="r num">{credits(r.total)}</td>
               </tr>
             ))}
