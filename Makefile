@@ -9,7 +9,7 @@ start:
 
 test:
 	@scripts/setup.sh check
-	@$(PY) -m pytest -n 2 --dist loadfile --no-loadscope-reorder
+	@$(PY) -m pytest -n 3 --dist loadfile --no-loadscope-reorder
 
 lint:
 	@.venv/bin/ruff check src tests

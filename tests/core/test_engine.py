@@ -48,7 +48,8 @@ OPERATIONS = {
     "two at once": lambda x, y: (
         (x + y) * 3 - (x - 2) / (y * 7) + (4 - x * y) + (5 - (y + 1)) / (x / 3) + 6 / (x - y) + 8 / (x / y) + (9 - (x / y)) + (1 - (x - y))
     ),
-    "skin effect": lambda x, y: dowell(np.abs(x) / 1e4, 1 + np.abs(y) / 1e5),
+    # Of a thinner layer the last digits of the exponential are not those of its factor.
+    "skin effect": lambda x, y: dowell(1e-3 + np.abs(x) / 1e4, 1 + np.abs(y) / 1e5),
     "sizes": lambda x, y: next_of([1.0, 10.0, 1e3, 1e5], x) + 0 * y,
 }
 

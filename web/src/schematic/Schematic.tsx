@@ -263,6 +263,16 @@ interface ReadingsProps {
   drop: (what: string) => void
 }
 
+/** What is read off every trace. */
+const READ = [
+  ['◆ A', 'at the first cursor'],
+  ['◇ B', 'at the second cursor'],
+  ['mean', 'over the whole trace'],
+  ['true rms', 'over the whole trace'],
+  ['avg. meter', 'what an average-responding meter shows: 1.11 × the mean of what it rectifies'],
+  ['peak', 'farthest from nothing'],
+] as const
+
 function readings({ traces, seconds, cursors, probes, drop }: ReadingsProps) {
   const [a, b] = cursors.map((c) => c * seconds) as [number, number]
   return (
@@ -274,8 +284,8 @@ function readings({ traces, seconds, cursors, probes, drop }: ReadingsProps) {
               Δt {text(b - a, 's')}
             </span>
           </th>
-          {['◆ A', '◇ B', 'mean', 'true rms', 'average', 'peak'].map((h) => (
-            <th key={h} className="r">
+          {READ.map(([h, said]) => (
+            <th key={h} className="r" title={said}>
               {h}
             </th>
           ))}

@@ -68,8 +68,8 @@ export function Meters({ p }: { p: ScopeTold }) {
             <span className="sr">Trace</span>
           </th>
           <th className="r">true rms</th>
-          <th className="r">average</th>
-          <th className="r">peak</th>
+          <th className="r">average-responding</th>
+          <th className="r">peak-responding</th>
         </tr>
       </thead>
       <tbody>
