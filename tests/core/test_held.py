@@ -67,7 +67,7 @@ def test_a_held_build_and_a_pin_hold_nothing_by_themselves():
 
 def test_variants_solved_together_decide_as_each_does_alone_where_one_has_lost_a_start():
     """Where nothing stood in for a start nothing is decided once more, whatever the sheets beside it have lost."""
-    *_, design = briefs(1, 179)
+    *_, design = briefs(2, 143)
     design = design.model_copy(update={"lineup": "ferrite_bridge_link_bridge"})
     model, inputs = design.model(), design.inputs()
     load = "load_1.rated_power"

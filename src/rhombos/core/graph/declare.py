@@ -59,6 +59,8 @@ class Figure:
     group: str = ""
     title: str = ""
     start: float | None = None
+    grows: Mapping[str, float] = field(default_factory=dict)
+    """By which powers of the brief's sizes the starting value grows; `start` is that of the usual brief."""
     low: float | None = None
     high: float | None = None
     default: float | str | None = None
@@ -220,6 +222,11 @@ class Stage(Shows):
         self.picks: dict[str, Pick] = {}
         self.choices: dict[str, Choice] = {}
         self.checks: dict[str, Check] = {}
+        self.sizes: dict[str, tuple[str, float]] = {}
+
+    def size(self, name: str, figure: str, usual: float) -> None:
+        """Say that a figure is a size of the brief, and what it is in the usual one, for which starting values are written down."""
+        self.sizes[name] = figure, usual
 
     def add(self, figure: Figure) -> None:
         if figure.name in self.figures:
@@ -261,7 +268,7 @@ class Stage(Shows):
         return declare
 
     def build(self, **options: Any) -> Callable[[Callable[..., Any]], Callable[..., Any]]:
-        """Declare a build figure (one value): unit, tex, source and optionally symbol, start, safe, example, valid.
+        """Declare a build figure (one value): unit, tex, source and optionally symbol, start, grows, safe, example, valid.
 
         With a safe side, or `decided=True`, it is a decision (turns, a resistor, a level): a held sheet keeps it. Other
         build figures follow from decisions and from the highest and lowest of the corners, held or not.
@@ -269,7 +276,7 @@ class Stage(Shows):
         return self._formula("build", options)
 
     def operation(self, **options: Any) -> Callable[[Callable[..., Any]], Callable[..., Any]]:
-        """Declare an operation figure (a value per corner): unit, tex, source and optionally symbol, start, example."""
+        """Declare an operation figure (a value per corner): unit, tex, source and optionally symbol, start, grows, example."""
         return self._formula("operation", options)
 
     def pick(

@@ -71,6 +71,7 @@ class Run(Passes):
         self._work(self.layout.still)
         context.iterating = True
         if self.near is None:
+            self.values.fill(self.starts_of(i for i in self.plan.starts - self.pinned if self.wiring.nodes[i].figure.grows))
             self._work(self.layout.first)
         else:
             published = [i for p in self.wiring.picks for _, i in p.published]

@@ -50,6 +50,9 @@ class Wiring:
             self._link_shown()
         self._refuse()
         self._whole = True
+        said = [(name, self.index[f"{place.name}.{figure}"], usual) for place in lineup.places for name, (figure, usual) in place.stage.sizes.items()]
+        self.sizes = {name: (index, usual) for name, index, usual in reversed(said)}
+        """The sizes of the brief: the figure of each, the first place's that says so, and what is usual."""
         self._say_what_picks_read()
         self.children: list[list[int]] = [[] for _ in self.nodes]
         for node in self.nodes:

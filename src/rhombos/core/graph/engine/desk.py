@@ -154,7 +154,7 @@ class Calm:
         nodes, figures = layout.plan.wiring.nodes, []
         for k, part in enumerate(layout.to_rest):
             if isinstance(part, LoopSteps):
-                figures.append(np.array([[nodes[t].figure.sags, nodes[t].figure.start or 0.0] for t in part.item.tears], dtype=float).T.copy())
+                figures.append(np.array([[nodes[t].figure.sags, np.nan] for t in part.item.tears]).T.copy())
                 (whole,), loop, of_starts = part.steps, desk.settling(part, 1).address, [int(row.ctypes.data) for row in figures[-1]]
             else:
                 whole, loop, of_starts = None, 0, [0, 0]
@@ -162,6 +162,8 @@ class Calm:
                 assert isinstance(step, Program), "nothing of it is left to NumPy"
                 parts.append((loop, step.address, step.length, *((whole.address, whole.length) if isinstance(whole, Program) else (0, 0)), *of_starts))
                 self.places[len(parts) - 1 :] = [k]
+        loops = [part.item.tears for part in layout.to_rest if isinstance(part, LoopSteps)]
+        self._declared = [(tears, rows[1]) for tears, rows in zip(loops, figures, strict=True)]
         self.lent = aligned(layout.across, LANES)
         """Where, at the last settling, something stood in for a start; by corner, across the lanes."""
         rows = [layout.following.get(i, np.zeros(0, dtype=np.intp)) for i in range(len(layout.row))]
@@ -174,6 +176,11 @@ class Calm:
         self.call[[CALM_FOLLOWED, CALM_FOLLOWING, CALM_LENT]] = followed.ctypes.data, following.ctypes.data, self.lent.ctypes.data
         self.call[CALM_CORNERS] = layout.corners
         self.address = int(self.call.ctypes.data)
+
+    def begin(self, starts: Mapping[int, float]) -> None:
+        """Where loops begin that have no number to begin from, by node."""
+        for tears, declared in self._declared:
+            declared[:] = [starts[t] for t in tears]
 
 
 class Contexts:

@@ -122,7 +122,9 @@ class SheetNumbers(Numbers):
             self._asked = made.ask(self._asked)
         return MACHINE.pass_blocks(buffer, made.address, first, len(steps), context, self.layout.rows, desk.how_address, self.lanes)
 
-    def calm(self, pinned: dict[int, int], state: tuple[int, int, bool, bool], passes: int, *, bare: bool) -> tuple[int, list[int], int, NDArray[np.bool_]]:
+    def calm(
+        self, pinned: dict[int, int], starts: Mapping[int, float], state: tuple[int, int, bool, bool], passes: int, *, bare: bool
+    ) -> tuple[int, list[int], int, NDArray[np.bool_]]:
         """Passes of a single sheet and the loops between them, up to so many: how they ended (`calming`), the state, which part of `to_rest` did not settle, and at which corners something stands in.
 
         The state is: the pass, its age, whether the build is a first guess, whether unknown values count, and (coming back) the most passes of a loop.
@@ -130,6 +132,7 @@ class SheetNumbers(Numbers):
         """
         assert self._desk is not None, "a sheet that is finished decides nothing"
         made = self._desk.calm(pinned)
+        made.begin(starts)
         call = made.call
         call[CALM_BUFFER], call[CALM_CONTEXT] = self._addresses[:2]
         nearest = self.layout.nearest_of(self._corners)

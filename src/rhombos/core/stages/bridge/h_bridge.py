@@ -6,6 +6,7 @@ from rhombos.core.graph.declare import Move, Need, every
 from rhombos.core.modulation.hard_share import recovered_share
 from rhombos.core.parts.columns import MOSFET
 from rhombos.core.stages.bridge.h_bridge_modulation import h_bridge, lag_sine
+from rhombos.core.stages.sizes import BY_POWER
 from rhombos.core.stages.switches.switch_heat import declare_bill, declare_junction, declare_position
 from rhombos.core.vocabulary import word
 
@@ -135,7 +136,13 @@ declare_junction(h_bridge)
 
 
 @h_bridge.operation(
-    unit="W", symbol=r"P_\mathrm{loss}", source="sum of the devices", title="Loss", start=15.0, tex=r"{switch_positions}\,{switch_quantity}\,{device_loss}"
+    unit="W",
+    symbol=r"P_\mathrm{loss}",
+    source="sum of the devices",
+    title="Loss",
+    start=15.0,
+    grows=BY_POWER,
+    tex=r"{switch_positions}\,{switch_quantity}\,{device_loss}",
 )
 def loss(switch_positions, switch_quantity, device_loss):
     """Loss of all switches of the bridge."""

@@ -4,6 +4,7 @@ import numpy as np
 
 from rhombos.core.formulas.numeric import highest, highest_lasting, nearest_in
 from rhombos.core.graph.declare import Option, Stage
+from rhombos.core.stages.sizes import BY_SOURCE_CURRENT
 
 FARADAY = "volts on the sensor's core: burden, winding and diode; Faraday"
 
@@ -59,6 +60,7 @@ current_sensing.give("spike_width", 120e-9, "s", r"t_\mathrm{spike}", 0, 1e-5, "
     title="Trip level",
     tex=r"{front_trip_factor}\max({peak_current})",
     start=100.0,
+    grows=BY_SOURCE_CURRENT,
     decided=True,
 )
 def front_trip_level(front_trip_factor, peak_current):

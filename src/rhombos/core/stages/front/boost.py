@@ -4,6 +4,7 @@ import numpy as np
 
 from rhombos.core.formulas.numeric import highest, highest_lasting, nearest_in
 from rhombos.core.graph.declare import Option, Stage, every
+from rhombos.core.stages.sizes import BY_OUTPUT_VOLTAGE, BY_SOURCE_CURRENT, BY_SOURCE_RESISTANCE
 from rhombos.core.stages.switches.switch_heat import declare_surroundings
 
 EM = "Erickson & Maksimović, Fundamentals of Power Electronics"
@@ -45,6 +46,7 @@ boost.rename(gate_frequency="ripple_frequency", switched_current="peak_current",
     source="regulated; a source above the set-point passes the diode",
     title="Link voltage",
     start=380.0,
+    grows=BY_OUTPUT_VOLTAGE,
     tex=r"\max(\min({link_setpoint},{reachable_voltage}),{input_voltage}-{diode_forward_voltage})",
 )
 def output_voltage(link_setpoint, reachable_voltage, input_voltage, diode_forward_voltage):
@@ -64,6 +66,7 @@ def link_current(output_power, output_voltage):
     source="I = P/V",
     title="Choke current",
     start=20.0,
+    grows=BY_SOURCE_CURRENT,
     tex=r"\frac{{output_power}+{losses}}{input_voltage}",
     example=({"output_power": 900, "losses": 60, "input_voltage": 192}, 5.0),
 )
@@ -73,7 +76,13 @@ def choke_current(output_power, input_voltage, losses=every("pulse_loss", "host"
 
 
 @boost.operation(
-    unit="Ω", symbol=r"R_\mathrm{on}", start=0.02, source="resistances in parallel", title="Switch, hot", tex=r"\frac{hot_resistance}{switch_quantity}"
+    unit="Ω",
+    symbol=r"R_\mathrm{on}",
+    start=0.02,
+    grows=BY_SOURCE_RESISTANCE,
+    source="resistances in parallel",
+    title="Switch, hot",
+    tex=r"\frac{hot_resistance}{switch_quantity}",
 )
 def position_resistance(hot_resistance, switch_quantity):
     """Resistance of the switch position while it is on."""
@@ -171,6 +180,7 @@ def lossless_current(link_current, lossless_duty):
     title="Choke",
     safe="up",
     start=50e-6,
+    grows=BY_SOURCE_RESISTANCE,
     tex=r"\mathrm{E24}_\uparrow\left(\max\frac{{input_voltage}\,{lossless_duty}}{ripple_frequency}\frac{1}{{choke_ripple_fraction}\max_\mathrm{lasting}({lossless_current})}\right)",
     example=({"input_voltage": 190, "lossless_duty": 0.5, "ripple_frequency": 80e3, "choke_ripple_fraction": 0.3, "lossless_current": 5}, 820e-6),
 )
@@ -183,6 +193,7 @@ def choke_inductance(input_voltage, lossless_duty, ripple_frequency, choke_rippl
     unit="A",
     symbol=r"\Delta I_L",
     start=3.0,
+    grows=BY_SOURCE_CURRENT,
     source="V = L·dI/dt, drops taken off",
     title="Choke ripple",
     tex=r"\frac{({input_voltage}-{choke_current}({choke_resistance}+{position_resistance}))\,{effective_duty}}{{ripple_frequency}\,{choke_inductance}}",
@@ -224,6 +235,7 @@ def diode_duty(effective_duty, link_current, choke_ripple):
     source=EM,
     title="Choke current, peak",
     start=25.0,
+    grows=BY_SOURCE_CURRENT,
     tex=r"\max\left({choke_current}+\tfrac12{choke_ripple},{choke_ripple}\right)+\frac{choke_swing}{1-{effective_duty}}",
     example=({"choke_current": 5, "choke_ripple": 1, "choke_swing": 1, "effective_duty": 0.5}, 7.5),
 )

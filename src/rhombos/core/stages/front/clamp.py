@@ -14,6 +14,7 @@ import numpy as np
 
 from rhombos.core.formulas.numeric import highest, highest_lasting, known, lowest, nearest_in, next_of
 from rhombos.core.graph.declare import Move, Option, Stage
+from rhombos.core.stages.sizes import BY_POWER
 
 SEV = "Severns, Design of Snubbers for Power Circuits; clamp energy with the winding's own share"
 
@@ -232,7 +233,7 @@ def clamp_loss(input_voltage, leakage_power, leakage_inductance, switching_frequ
     return settled(input_voltage, leakage_power, leakage_inductance, switching_frequency, clamp_resistor, emptying_rest) ** 2 / clamp_resistor
 
 
-@clamp.operation(unit="W", symbol=r"P_\mathrm{loss}", start=3.0, tex=r"{driven_windings}\,{clamp_loss}", source=SEV, title="Loss")
+@clamp.operation(unit="W", symbol=r"P_\mathrm{loss}", start=3.0, grows=BY_POWER, tex=r"{driven_windings}\,{clamp_loss}", source=SEV, title="Loss")
 def loss(driven_windings, clamp_loss):
     """Loss of both clamps."""
     return driven_windings * clamp_loss

@@ -6,6 +6,7 @@ from rhombos.core.formulas.numeric import highest, highest_lasting, lowest, near
 from rhombos.core.graph.declare import Stage
 from rhombos.core.stages.link.divider import carried_by_front
 from rhombos.core.stages.magnetics.choke import declare_choke
+from rhombos.core.stages.sizes import BY_OUTPUT_CURRENT, BY_OUTPUT_RESISTANCE, BY_OUTPUT_VOLTAGE
 from rhombos.core.vocabulary import word
 
 EM = "Erickson & Maksimović, Fundamentals of Power Electronics"
@@ -47,6 +48,7 @@ def link_current(output_power, output_voltage):
     source="Kirchhoff",
     title="Secondary voltage needed",
     start=375.0,
+    grows=BY_OUTPUT_VOLTAGE,
     tex=r"{link_setpoint}+2\,{diode_forward_voltage}+{link_current}\,({secondary_resistance}+{choke_resistance})",
     example=({"link_setpoint": 380, "diode_forward_voltage": 1.2, "link_current": 2.3, "secondary_resistance": 0.5, "choke_resistance": 0.35}, 384.355),
 )
@@ -88,6 +90,7 @@ def reachable_voltage(
     unit="V",
     symbol=r"V_\mathrm{link}",
     start=370.0,
+    grows=BY_OUTPUT_VOLTAGE,
     source="regulated: the lesser of set-point and reach",
     title="Link voltage",
     tex=r"\min({link_setpoint},{reachable_voltage})",
@@ -116,6 +119,7 @@ def wanted_ripple(choke_ripple_fraction, link_current):
     title="Averaging choke",
     safe="up",
     start=2e-3,
+    grows=BY_OUTPUT_RESISTANCE,
     tex=r"\mathrm{E24}_\uparrow\left(\frac{{link_setpoint}\,\max(1-\min({continuous_duty}),\,0.05)}{2\,{switching_frequency}\,{wanted_ripple}}\right)",
     example=({"link_setpoint": 380, "continuous_duty": 0.7, "switching_frequency": 40e3, "wanted_ripple": 1.0}, 1.5e-3),
 )
@@ -128,6 +132,7 @@ def choke_inductance(link_setpoint, continuous_duty, switching_frequency, wanted
     unit="A",
     symbol=r"\Delta I_{pp}",
     start=0.45,
+    grows=BY_OUTPUT_CURRENT,
     source=EM,
     title="Choke ripple",
     tex=r"\begin{gathered}\frac{\min(A,B)}{2\,{switching_frequency}\,{choke_inductance}}\\A={output_voltage}\,(1-{effective_duty})\\B=\max({secondary_amplitude}-{output_voltage},0)\,{effective_duty}\end{gathered}",
@@ -212,6 +217,7 @@ def unlimited_swing(bridge_apparent_power, link_voltage, front_resistance, outpu
     source="the choke's current cannot turn round",
     title="Swing of the choke at twice the output frequency",
     start=0.8,
+    grows=BY_OUTPUT_CURRENT,
     tex=r"\min\left({unlimited_swing},\,\max\left({link_current}-\tfrac12{choke_ripple},\,0\right)\right)",
     example=({"unlimited_swing": 1.2, "link_current": 1.0, "choke_ripple": 0.8}, 0.6),
 )

@@ -5,6 +5,7 @@ import numpy as np
 from rhombos.core.formulas.numeric import highest, lowest, up_to_step
 from rhombos.core.graph.declare import Stage
 from rhombos.core.parts.columns import CAPACITOR
+from rhombos.core.stages.sizes import BY_OUTPUT_VOLTAGE
 from rhombos.core.vocabulary import word
 
 EM = "Erickson & Maksimović, Fundamentals of Power Electronics"
@@ -62,6 +63,7 @@ dc_link.give(
     source=WINDOW,
     title="Link set-point",
     start=370.0,
+    grows=BY_OUTPUT_VOLTAGE,
     safe="up",
     tex=r"\begin{gathered}\left\lceil\max\frac{{setpoint_peak_demand}+\sqrt{{setpoint_peak_demand}^2+2\,a\,{modulation_limit}\,{link_ripple}\,{link_voltage}}}{2\,a}\right\rceil_{setpoint_step}\\a={modulation_limit}(1-{link_tolerance})-{dead_time_share}\end{gathered}",
     example=(
@@ -145,6 +147,7 @@ def double_frequency_share(front_resistance, output_frequency, front_inductance,
     source=EM,
     title="Link ripple",
     start=15.0,
+    grows=BY_OUTPUT_VOLTAGE,
     tex=r"\frac{{bridge_apparent_power}\,{double_frequency_share}}{2\pi\,{output_frequency}\,{link_capacitance}\,{link_voltage}}",
     example=({"bridge_apparent_power": 1000, "double_frequency_share": 1, "output_frequency": 50, "link_capacitance": 470e-6, "link_voltage": 360}, 18.8126),
 )

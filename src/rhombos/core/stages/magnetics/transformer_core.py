@@ -5,6 +5,7 @@ import numpy as np
 from rhombos.core.formulas.numeric import gamma, highest, highest_lasting, known
 from rhombos.core.graph.declare import Need, Stage
 from rhombos.core.parts.columns import CORE, FERRITE
+from rhombos.core.stages.sizes import BY_OUTPUT_VOLTAGE, BY_RATIO, BY_SOURCE_RESISTANCE
 
 MCL = "McLyman, Transformer and Inductor Design Handbook"
 
@@ -150,6 +151,7 @@ def volt_seconds(sizing_voltage, needed_ratio, turns_ratio, driven_voltage, tota
     source="Kirchhoff",
     title="Secondary voltage to size for",
     start=380.0,
+    grows=BY_OUTPUT_VOLTAGE,
     tex=r"{secondary_voltage_needed}+{link_current}\,({secondary_resistance_asked}-{secondary_resistance})",
     example=({"secondary_voltage_needed": 380, "link_current": 2, "secondary_resistance_asked": 0.8, "secondary_resistance": 0.5}, 380.6),
 )
@@ -164,6 +166,7 @@ def sizing_voltage(secondary_voltage_needed, link_current, secondary_resistance_
     source="resistances in series",
     title="Driven loop to size for",
     start=0.0125,
+    grows=BY_SOURCE_RESISTANCE,
     tex=r"{drive_resistance}+{primary_resistance_asked}-{primary_resistance}",
     example=({"drive_resistance": 0.012, "primary_resistance_asked": 0.004, "primary_resistance": 0.003}, 0.013),
 )
@@ -178,6 +181,7 @@ def sizing_resistance(drive_resistance, primary_resistance_asked, primary_resist
     source="ratio at the lowest source with real drops and commutation",
     title="Turns ratio needed",
     start=18.0,
+    grows=BY_RATIO,
     tex=r"\max\frac{sizing_voltage}{{driven_voltage}\,{reachable_duty}-{pulse_power}\,{sizing_resistance}/{driven_voltage}}",
     example=({"sizing_voltage": 380, "driven_voltage": 22, "reachable_duty": 0.92, "pulse_power": 900, "sizing_resistance": 0.01}, 19.1616),
 )

@@ -5,6 +5,7 @@ import numpy as np
 from rhombos.core.magnetics.copper import MU0
 from rhombos.core.stages.magnetics.transformer_turns import transformer
 from rhombos.core.stages.magnetics.transformer_windings import declare_winding
+from rhombos.core.stages.sizes import BY_SOURCE_RESISTANCE
 
 MCL = "McLyman, Transformer and Inductor Design Handbook"
 
@@ -127,6 +128,7 @@ def winding_height(
     source="field energy in the window [estimate]",
     title="Leakage inductance",
     start=26e-9,
+    grows=BY_SOURCE_RESISTANCE,
     tex=r"\mu_0\frac{{primary_turns}^2{core_mean_turn_length}}{{core_winding_breadth}\,{interfaces}^2}\left(\frac{winding_height}{3}+{interfaces}\,{insulation_height}\right)+{loop_inductance}",
     example=(
         {

@@ -5,6 +5,7 @@ import numpy as np
 from rhombos.core.formulas.numeric import highest, highest_lasting, up
 from rhombos.core.magnetics.copper import MU0, RHO_100
 from rhombos.core.stages.magnetics.transformer_core import MCL, surface_rise, transformer
+from rhombos.core.stages.sizes import BY_RATIO
 
 transformer.give(
     "first_pulse_duty", 0.3, "", r"D_1", 0.01, 1, "Total duty of the first pulse: soft start begins there [judgement].", "First pulse", judgement=True
@@ -50,7 +51,9 @@ def secondary_turns(primary_turns, needed_ratio):
     return up(primary_turns * needed_ratio)
 
 
-@transformer.build(unit="", symbol="N_s/N_p", source="ratio of turns", title="Turns ratio", start=18.25, tex=r"\frac{secondary_turns}{primary_turns}")
+@transformer.build(
+    unit="", symbol="N_s/N_p", source="ratio of turns", title="Turns ratio", start=18.25, grows=BY_RATIO, tex=r"\frac{secondary_turns}{primary_turns}"
+)
 def turns_ratio(secondary_turns, primary_turns):
     """Secondary over primary turns as wound."""
     return secondary_turns / primary_turns

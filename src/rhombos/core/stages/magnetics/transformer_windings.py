@@ -11,6 +11,7 @@ from rhombos.core.magnetics.copper import DENSITY, RHO_100
 from rhombos.core.magnetics.winding import pulse_factor
 from rhombos.core.parts.columns import WIRE
 from rhombos.core.stages.names import with_names
+from rhombos.core.stages.sizes import BY_OUTPUT_RESISTANCE, BY_SOURCE_RESISTANCE
 
 DOW = "Dowell, Proc. IEE 113 (1966)"
 
@@ -162,6 +163,7 @@ def declare_winding(stage: Stage, side: str, windings: str) -> None:
         title=f"{title} resistance, effective",
         tex=rf"{{{side}_dc_resistance}}\,{{{side}_ac_factor}}",
         start=2.6e-3 if side == "primary" else 0.5,
+        grows=BY_SOURCE_RESISTANCE if side == "primary" else BY_OUTPUT_RESISTANCE,
     )
     define(
         "loss",

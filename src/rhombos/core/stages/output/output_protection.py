@@ -4,6 +4,7 @@ import numpy as np
 
 from rhombos.core.formulas.numeric import highest, known, nearest_in
 from rhombos.core.graph.declare import Move, Stage
+from rhombos.core.stages.sizes import BY_OUTPUT_CURRENT
 from rhombos.core.vocabulary import word
 
 SHORT = "short circuit behind the choke: di/dt = V/L"
@@ -23,6 +24,7 @@ output_protection.give("drive_delay", 0.5e-6, "s", r"t_\mathrm{drive}", 0, 0.001
     source="trip above the highest working peak",
     title="Trip level",
     start=14.0,
+    grows=BY_OUTPUT_CURRENT,
     tex=r"{trip_factor}\max({choke_peak_current})",
     decided=True,
 )

@@ -4,6 +4,7 @@ import numpy as np
 
 from rhombos.core.formulas.numeric import applies, highest, known
 from rhombos.core.graph.declare import Move, Option, Stage
+from rhombos.core.stages.sizes import BY_SOURCE_VOLTAGE, SOURCE_VOLTAGE
 from rhombos.core.vocabulary import word
 
 TEXTBOOK = "constant-power load behind a resistance, quadratic of P = V·(V_oc − V)/R"
@@ -13,6 +14,7 @@ battery = Stage("battery", "Battery", telling="{cells} × {chemistry}")
 battery.hazard("fault_current", "fault_current")
 battery.hazard("dc_voltage", "highest_source_voltage")
 battery.bus("dc", "terminal_voltage", "source_current")
+battery.size(SOURCE_VOLTAGE, "open_circuit_voltage", 26.0)
 battery.ask("source", "chemistry", at_once=True)
 battery.ask_count("source", "cells", by="chemistry", each="chemistry_nominal", sum="Nominal volts")
 battery.ask("source", "capacity")
@@ -145,6 +147,7 @@ def source_resistance(pack_resistance, source_level, line_resistance):
     unit="V",
     symbol=r"V_t",
     start=25.0,
+    grows=BY_SOURCE_VOLTAGE,
     sags=0.85,
     source=TEXTBOOK,
     title="Voltage at the converter",

@@ -6,6 +6,7 @@ from rhombos.core.formulas.numeric import highest_lasting, lowest_lasting, next_
 from rhombos.core.graph.declare import Move, Stage
 from rhombos.core.magnetics.copper import RHO_70
 from rhombos.core.parts.columns import FUSE
+from rhombos.core.stages.sizes import BY_SOURCE_CURRENT
 
 FUSES = "IEC 60269 and battery-style series; continuous loading limit and time-current curve"
 
@@ -211,6 +212,7 @@ def needed_cable_area(lasting_cable_area, starting_cable_area, cable_thickening)
     source="standard areas",
     title="Cable area",
     start=16e-6,
+    grows=BY_SOURCE_CURRENT,
     safe="up",
     empirical=True,
     tex=r"\operatorname{area}_\uparrow({needed_cable_area})",

@@ -1,0 +1,20 @@
+"""The sizes of a brief, and how starting values grow with them.
+
+Starting values are written down for a usual brief (26 V, 800 W, 230 V); in another they begin where such a thing stands there:
+a current as watts over volts, a resistance or an inductance as volts squared over watts. So the first parts and turns are sized by
+what is asked for, and a pack of 12 V does not begin from what suits one of 24 V.
+"""
+
+SOURCE_VOLTAGE, POWER, OUTPUT_VOLTAGE = "source_voltage", "power", "output_voltage"
+
+BY_POWER = {POWER: 1.0}
+BY_SOURCE_VOLTAGE = {SOURCE_VOLTAGE: 1.0}
+BY_SOURCE_CURRENT = {POWER: 1.0, SOURCE_VOLTAGE: -1.0}
+BY_SOURCE_RESISTANCE = {SOURCE_VOLTAGE: 2.0, POWER: -1.0}
+"""Of inductances as well."""
+BY_OUTPUT_VOLTAGE = {OUTPUT_VOLTAGE: 1.0}
+"""On the link, too: it is as far above the output's crest."""
+BY_OUTPUT_CURRENT = {POWER: 1.0, OUTPUT_VOLTAGE: -1.0}
+BY_OUTPUT_RESISTANCE = {OUTPUT_VOLTAGE: 2.0, POWER: -1.0}
+BY_RATIO = {OUTPUT_VOLTAGE: 1.0, SOURCE_VOLTAGE: -1.0}
+"""Of turns from the source's side to the output's."""
