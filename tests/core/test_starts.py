@@ -5,7 +5,7 @@ import pytest
 
 from rhombos.catalogue.loader import load
 from rhombos.core.graph.model import Model
-from rhombos.core.graph.starts import grown
+from rhombos.core.graph.starts import Starts
 from rhombos.core.lineups import TITLES, lineup
 from rhombos.formats.design import Design, LoadRow, of_sample
 from tests.campaign.run import answer
@@ -29,7 +29,7 @@ def starts(sizes):
     model = of_sample("ferrite_push_pull_link_bridge").model()
     at = {index: sizes[name] for name, (index, _) in model.wiring.sizes.items() if name in sizes}
     nodes = [n.index for n in model.wiring.nodes if n.figure.start is not None]
-    return {model.wiring.nodes[i].key: value for i, value in grown(model.wiring, at.get, nodes).items()}
+    return {model.wiring.nodes[i].key: value for i, value in zip(nodes, Starts(model.wiring, nodes).grown(at.get), strict=True)}
 
 
 USUAL = {"source_voltage": 26.0, "power": 800.0, "output_voltage": 230.0}
@@ -66,8 +66,8 @@ def test_of_many_variants_each_begins_at_its_own():
     model = of_sample("ferrite_push_pull_link_bridge").model()
     index, usual = model.wiring.sizes["power"]
     at = model.wiring.index["front.flat_top_current"]
-    found = grown(model.wiring, {index: usual * np.array([[1.0], [3.0]])}.get, [at])[at]
-    np.testing.assert_array_equal(found, model.wiring.nodes[at].figure.start * np.array([[1.0], [3.0]]))
+    found = Starts(model.wiring, [at]).grown({index: usual * np.array([[1.0], [3.0]])}.get)
+    np.testing.assert_array_equal(found[0], model.wiring.nodes[at].figure.start * np.array([[1.0], [3.0]]))
 
 
 @pytest.mark.parametrize("id", TITLES)

@@ -1,6 +1,5 @@
 """The inner solve: one pass over a line-up's figures, and its physical loops brought to rest with the build held."""
 
-from collections.abc import Iterable
 from functools import partial
 from heapq import heapify, heappop, heappush
 from typing import Any
@@ -22,7 +21,7 @@ from rhombos.core.graph.picked import PickState
 from rhombos.core.graph.picking import Judge, decide, place_of
 from rhombos.core.graph.plan import Item
 from rhombos.core.graph.solvable import Solvable
-from rhombos.core.graph.starts import grown
+from rhombos.core.graph.starts import Starts
 from rhombos.core.graph.unknown import Unknowns
 
 
@@ -203,12 +202,14 @@ class Inner:
     def _start_unknown(self, loop: LoopSteps) -> None:
         """Where a loop's starting value is not a number, that of the nearest corner that has one, else the declared one."""
         values = self.values.starts(loop)
-        declared = np.array([np.broadcast_to(start, (*values.shape[1:-1], 1)) for start in self.starts_of(loop.item.tears).values()])
-        self.values.put_starts(loop, from_nearest(values, self.corners.nearest, declared))
+        declared = self._begins(loop)
+        self.values.put_starts(
+            loop, from_nearest(values, self.corners.nearest, declared.reshape(len(declared), *[1] * (values.ndim - declared.ndim), *declared.shape[1:]))
+        )
 
-    def starts_of(self, nodes: Iterable[int]) -> dict[int, Any]:
-        """Where nodes begin in this brief."""
-        return grown(self.wiring, self.values.__getitem__, nodes)
+    def _begins(self, loop: LoopSteps) -> Values:
+        """Where a loop's starting values begin in this brief: (tears,) or (tears, variants, 1)."""
+        return Starts(self.wiring, loop.item.tears).grown(self.values.__getitem__)
 
     def _iterate(self, loop: LoopSteps, tolerance: float) -> dict[int, Failure]:
         """Iterate one loop from where it stands, unknown elements from their starting values; returns what did not settle."""

@@ -70,8 +70,10 @@ class Run(Passes):
         # What hangs on no starting value is computed, and is known or not, once and for all.
         self._work(self.layout.still)
         context.iterating = True
+        starts = self.layout.starts.grown(self.values.__getitem__)
+        self.begins = starts[self.layout.tears]
         if self.near is None:
-            self.values.fill(self.starts_of(i for i in self.plan.starts - self.pinned if self.wiring.nodes[i].figure.grows))
+            self.values.begin_at(self.layout.starts.nodes, starts)
             self._work(self.layout.first)
         else:
             published = [i for p in self.wiring.picks for _, i in p.published]

@@ -6,6 +6,7 @@ from typing import TYPE_CHECKING
 import numpy as np
 from numpy.typing import NDArray
 
+from rhombos.core.formulas.numeric import Values
 from rhombos.core.graph.engine.arithmetic import LANES
 from rhombos.core.graph.engine.calming import (
     CALM_CORNERS,
@@ -162,8 +163,7 @@ class Calm:
                 assert isinstance(step, Program), "nothing of it is left to NumPy"
                 parts.append((loop, step.address, step.length, *((whole.address, whole.length) if isinstance(whole, Program) else (0, 0)), *of_starts))
                 self.places[len(parts) - 1 :] = [k]
-        loops = [part.item.tears for part in layout.to_rest if isinstance(part, LoopSteps)]
-        self._declared = [(tears, rows[1]) for tears, rows in zip(loops, figures, strict=True)]
+        self._declared = [rows[1] for rows in figures]
         self.lent = aligned(layout.across, LANES)
         """Where, at the last settling, something stood in for a start; by corner, across the lanes."""
         rows = [layout.following.get(i, np.zeros(0, dtype=np.intp)) for i in range(len(layout.row))]
@@ -177,10 +177,12 @@ class Calm:
         self.call[CALM_CORNERS] = layout.corners
         self.address = int(self.call.ctypes.data)
 
-    def begin(self, starts: Mapping[int, float]) -> None:
-        """Where loops begin that have no number to begin from, by node."""
-        for tears, declared in self._declared:
-            declared[:] = [starts[t] for t in tears]
+    def begin(self, starts: Values) -> None:
+        """Where loops begin that have no number to begin from, one loop's starting values behind the other's."""
+        at = 0
+        for declared in self._declared:
+            declared[:] = starts[at : at + declared.size]
+            at += declared.size
 
 
 class Contexts:

@@ -19,6 +19,7 @@ from rhombos.core.graph.engine.terms import like_terms
 from rhombos.core.graph.engine.told import DOWN, FREE, UP
 from rhombos.core.graph.nodes import WiredPick
 from rhombos.core.graph.plan import Item, Plan
+from rhombos.core.graph.starts import Starts
 from rhombos.core.parts.table import Candidates
 
 MOST_DESKS = 4
@@ -68,6 +69,10 @@ class Layout:
         self.held = self._items(plan.items)
         self.loops = tuple(part for part in self.held if isinstance(part, LoopSteps))
         self.to_rest = self._items(plan.to_rest)
+        begin = sorted(plan.starts - plan.pinned)
+        self.starts = Starts(plan.wiring, begin)
+        self.tears = np.array([begin.index(t) for part in self.to_rest if isinstance(part, LoopSteps) for t in part.item.tears], dtype=np.intp)
+        """Which of these are the loops', one loop's behind the other's."""
         self.writer.settle(self._programs)
         for program in self._programs:
             check(program, self.rows, self.writer.vectors, len(nodes), self.across)

@@ -54,6 +54,14 @@ class Numbers:
             self.filled[i] = True
         self.buffer[:, self.layout.rows_of[nodes][:, None] + self.layout.vectors, :] = numbers[:, None, None]
 
+    def begin_at(self, nodes: NDArray[np.intp], starts: Values) -> None:
+        """Put in starting values, (nodes,) or (nodes, variants, 1)."""
+        if starts.ndim == 1 and self.layout.across:
+            self.fill_plain(nodes, starts)
+            return
+        for i, value in zip(nodes.tolist(), starts, strict=True):
+            self[i] = value
+
     def laid(self, nodes: tuple[int, ...]) -> Laid:
         """What these nodes have now in a single sheet, to be laid into another of the same layout."""
         rows = np.concatenate([self.layout.rows_of[list(nodes)] + k for k in self.layout.vectors]) if nodes else np.zeros(0, dtype=np.intp)

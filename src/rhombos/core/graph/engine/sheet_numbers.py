@@ -123,7 +123,7 @@ class SheetNumbers(Numbers):
         return MACHINE.pass_blocks(buffer, made.address, first, len(steps), context, self.layout.rows, desk.how_address, self.lanes)
 
     def calm(
-        self, pinned: dict[int, int], starts: Mapping[int, float], state: tuple[int, int, bool, bool], passes: int, *, bare: bool
+        self, pinned: dict[int, int], starts: Values, state: tuple[int, int, bool, bool], passes: int, *, bare: bool
     ) -> tuple[int, list[int], int, NDArray[np.bool_]]:
         """Passes of a single sheet and the loops between them, up to so many: how they ended (`calming`), the state, which part of `to_rest` did not settle, and at which corners something stands in.
 
