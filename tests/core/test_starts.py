@@ -7,21 +7,7 @@ from rhombos.catalogue.loader import load
 from rhombos.core.graph.model import Model
 from rhombos.core.graph.starts import Starts
 from rhombos.core.lineups import TITLES, lineup
-from rhombos.formats.design import Design, LoadRow, of_sample
-from tests.campaign.run import answer
-
-LITHIUM = 3.2
-
-
-def heater(cells, watts, hours=100.0):
-    """A pack and one heater, everything else as it comes."""
-    return Design(
-        title="Heater",
-        lineup="ferrite_bridge_link_bridge",
-        loads=[LoadRow(place="load_1", title="Heater")],
-        givens={"battery.cells": float(cells), "battery.capacity": 3600 * hours, "load_1.rated_power": float(watts)},
-        choices={"load_1.type": "heater"},
-    )
+from rhombos.formats.design import of_sample
 
 
 def starts(sizes):
@@ -77,14 +63,3 @@ def test_what_starting_values_grow_with_is_a_size_that_a_stage_gives(id):
     assert grows
     assert set().union(*grows.values()) == set(wiring.sizes)
     assert all(wiring.nodes[wiring.index[key]].figure.start is not None for key in grows)
-
-
-@pytest.mark.parametrize("watts", [2000, 2079, 2263, 2400])
-def test_a_large_heater_on_a_small_pack_has_an_operation_at_every_corner(watts):
-    """Of 12.8 V: begun from what suits 25 V it ended without one, and the pack was said to be too weak for a tenth of what it can give."""
-    told, sheet = answer(heater(4, watts, 280.0), "ferrite_bridge_link_bridge")
-    assert not told.unknown
-    most = (np.nanmin(sheet.value("battery.open_circuit_voltage")) / 2) ** 2 / (
-        sheet.value("battery.pack_resistance")[0] + sheet.value("input.line_resistance")[0]
-    )
-    assert watts < most / 3

@@ -62,7 +62,7 @@ source_input.pick(
     "bulk",
     CAPACITOR,
     title="Bulk capacitor",
-    quantities=(1, 2, 3, 4, 5, 6, 8, 10, 12, 16),
+    quantities=(1, 2, 3, 4, 5, 6, 8, 10, 12, 16, 20, 24),
     source=RIPPLE,
     needs=("bulk_voltage", "bulk_ripple", "bulk_capacitance", "bulk_resistance", "bulk_cold", "line_damped"),
     sentence="Cheapest bulk capacitors in parallel whose voltage, ripple current, capacitance and ESR, warm and cold, suit, and that damp the source line.",
