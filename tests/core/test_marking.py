@@ -27,7 +27,7 @@ def assert_alike(model: Model, one: Sheet, other: Sheet) -> int:
         np.testing.assert_array_equal(mask, np.broadcast_to(other.masks[index], mask.shape), model.wiring.nodes[index].key)
     for node in model.wiring.nodes:
         if one.values[node.index] is not None:
-            np.testing.assert_allclose(one.values[node.index], other.values[node.index], rtol=1e-9, err_msg=node.key)
+            np.testing.assert_allclose(one.values[node.index], other.values[node.index], rtol=1e-8, err_msg=node.key)
     for index, mask in one.masks.items():
         for corner in np.flatnonzero(mask.reshape(-1, mask.shape[-1])[0]).tolist():
             assert one.why_missing(index, corner) == other.why_missing(index, corner), model.wiring.nodes[index].key

@@ -9,7 +9,7 @@ from selenium.webdriver import ActionChains, Chrome, Keys
 from selenium.webdriver.common.by import By
 from selenium.webdriver.remote.webelement import WebElement
 
-PATIENCE = 15.0
+PATIENCE = 40.0
 
 
 class Page:
