@@ -4,6 +4,7 @@ Of many givens and many corners only what lies between is computed, as in a swee
 """
 
 from collections.abc import Mapping, Sequence
+from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
 
 import numpy as np
@@ -14,6 +15,9 @@ from rhombos.core.graph.engine.sweeping import POWERS, Sweeping, Worker
 from rhombos.core.graph.inputs import Inputs
 from rhombos.core.graph.model import Model
 from rhombos.core.graph.sheet import Sheet
+
+SIDE_BY_SIDE = 2
+"""So many threads: the kernels let go of Python's lock."""
 
 
 def one_at_a_time(model: Model, sheet: Sheet, moved: Mapping[str, Sequence[float]], goal: str) -> Values:
@@ -34,7 +38,9 @@ def one_at_a_time(model: Model, sheet: Sheet, moved: Mapping[str, Sequence[float
         leading = [k for k, key in enumerate(moved) if index[key] in asked.question.moved]
         some = {key: values for key, values in moved.items() if index[key] in asked.question.moved}
         question = _Question(model, sheet, tuple(some), goal)
-        solved = question.by_parts(_worker(asked, sheet), _variants(sheet, some), *_rests(asked, sheet))
+        parts, rests = np.array_split(_variants(sheet, some), SIDE_BY_SIDE), _rests(asked, sheet)
+        with ThreadPoolExecutor(SIDE_BY_SIDE) as pool:
+            solved = np.concatenate(list(pool.map(lambda part: question.by_parts(_worker(asked, sheet), part, *rests), parts)))
     found[leading] = solved.reshape(len(leading), each, -1)
     return found
 
@@ -69,6 +75,8 @@ class _Question:
 
     def by_parts(self, worker: Worker, variants: Values, origin: float, powers: Values) -> Values:
         """The goal of every variant, (variants, corners), by the kernels but for those blocks in which something is not known."""
+        if not len(variants):
+            return np.zeros((0, len(self.sheet.corners.ids)))
         solved = worker.solve(variants, origin, powers)
         if solved is not None:
             return np.broadcast_to(solved, (len(variants), len(self.sheet.corners.ids)))

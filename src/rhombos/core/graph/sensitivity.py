@@ -1,5 +1,6 @@
 """What moves a figure most: each given upstream moved by a step, with the build held and sized anew."""
 
+import math
 from collections.abc import Mapping, Sequence
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
@@ -9,16 +10,17 @@ import numpy as np
 from rhombos.core.formulas.numeric import Values
 from rhombos.core.graph.declare import Figure
 from rhombos.core.graph.model import Model
-from rhombos.core.graph.one_at_a_time import one_at_a_time
+from rhombos.core.graph.nodes import Node
+from rhombos.core.graph.one_at_a_time import SIDE_BY_SIDE, one_at_a_time
 from rhombos.core.graph.sheet import Sheet
 from rhombos.core.graph.why import upstream
 
 MOST = 6
 """So many are told, those first that move a figure most."""
+DIGITS = 5
+"""Changes that differ by less than so many digits behind the point are alike."""
 NOTHING = 1e-6
 """Relative changes below this are none."""
-SIDE_BY_SIDE = 2
-"""So many threads: the kernels let go of Python's lock."""
 
 
 @dataclass(frozen=True)
@@ -51,14 +53,15 @@ def sensitivity(model: Model, sheet: Sheet, key: str, corner: str, most: int = M
     held: Values = (one_at_a_time(model, sheet, {k: (value,) for k, (value, _) in steps.items()}, key)[:, 0, at] - base) / scale
     chosen = _worth_sizing(held, most)
     sized = _sized(model, sheet, {givens[k].key: steps[givens[k].key][0] for k in chosen})
+    wholes = [n for n in model.wiring.nodes if n.figure.decided and n.figure.whole]
     found = []
     for k, again in zip(chosen, sized, strict=True):
         node, reached = givens[k], _number(again.number(key, at))
         anew = None if reached is None else (reached - base) / scale
         change = float(held[k])
-        if max(abs(x) for x in (np.nan_to_num(change), anew or 0.0)) >= NOTHING:
+        if max(abs(x) for x in (_number(change) or 0.0, anew or 0.0)) >= NOTHING:
             rank = (_rank(change), -abs(anew or 0.0))
-            swing = Swing(node.key, node.figure.title, steps[node.key][1], _number(change), anew, _jumps(model, sheet, again), kelvin)
+            swing = Swing(node.key, node.figure.title, steps[node.key][1], _number(change), anew, _jumps(model, sheet, again, wholes), kelvin)
             found.append((rank, swing))
     return [swing for _, swing in sorted(found, key=lambda f: f[0])][:most]
 
@@ -69,20 +72,22 @@ def _worth_sizing(held: Values, most: int) -> list[int]:
     That costs a hundred times what holding costs: only what may be shown is sized anew, and that is what moves most with the
     build held; only if fewer than `most` move at all do the others count, by what they do to the build.
     """
-    order = sorted(range(len(held)), key=lambda k: _rank(float(held[k])))
-    moving = int((np.abs(np.nan_to_num(held)) >= NOTHING).sum())
-    return order[:most] if moving >= most else order
+    size = np.abs(np.nan_to_num(held))
+    order: list[int] = np.argsort(-np.round(size, DIGITS), kind="stable").tolist()
+    return order[:most] if (size >= NOTHING).sum() >= most else order
 
 
 def _rank(change: float) -> float:
-    return -round(abs(float(np.nan_to_num(change))), 5)
+    return -round(abs(change), DIGITS) if math.isfinite(change) else 0.0
 
 
 def _stepped(figure: Figure, value: float) -> tuple[float, str]:
     """A given a step up, or down where its range does not reach so far up, and the step in words."""
     by, words = (1.0, "1") if figure.whole else (10.0, "10 K") if figure.unit == "K_abs" else (0.1 * value, "10 %")
-    up, down = (float(np.clip(x, figure.low, figure.high)) for x in (value + by, value - by))
-    return (up, f"+{words}") if up == value + by else (down, f"−{words}")
+    low, high = -math.inf if figure.low is None else figure.low, math.inf if figure.high is None else figure.high
+    if low <= value + by <= high:
+        return value + by, f"+{words}"
+    return min(max(value - by, low), high), f"−{words}"
 
 
 def _sized(model: Model, sheet: Sheet, moved: Mapping[str, float]) -> Sequence[Sheet]:
@@ -91,15 +96,15 @@ def _sized(model: Model, sheet: Sheet, moved: Mapping[str, float]) -> Sequence[S
         return list(pool.map(lambda step: model.solve(sheet.inputs.with_given(*step), sheet.corners), moved.items()))
 
 
-def _jumps(model: Model, sheet: Sheet, sized: Sheet) -> str:
+def _jumps(model: Model, sheet: Sheet, sized: Sheet, wholes: Sequence[Node]) -> str:
     """The parts and whole numbers that a re-sized sheet decided otherwise, in words."""
     found = []
     for wired in model.wiring.picks:
         own, other, candidates = int(sheet.picks[wired.index].chosen), int(sized.picks[wired.index].chosen), model.candidates[wired.index]
         if other != own:
             found.append(f"{wired.pick.title.lower()} {candidates.table.codes[int(candidates.rows[other])]}")
-    for node in model.wiring.nodes:
-        if node.figure.decided and node.figure.whole and (number := float(sized.value(node.key)[0])) != float(sheet.value(node.key)[0]):
+    for node in wholes:
+        if (number := float(sized.value(node.key)[0])) != float(sheet.value(node.key)[0]):
             found.append(f"{node.figure.title.lower()} {number:g}")
     return ", ".join(found[:3])
 
