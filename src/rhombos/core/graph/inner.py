@@ -21,7 +21,6 @@ from rhombos.core.graph.picked import PickState
 from rhombos.core.graph.picking import Judge, decide, place_of
 from rhombos.core.graph.plan import Item
 from rhombos.core.graph.solvable import Solvable
-from rhombos.core.graph.starts import Starts
 from rhombos.core.graph.unknown import Unknowns
 
 
@@ -209,7 +208,8 @@ class Inner:
 
     def _begins(self, loop: LoopSteps) -> Values:
         """Where a loop's starting values begin in this brief: (tears,) or (tears, variants, 1)."""
-        return Starts(self.wiring, loop.item.tears).grown(self.values.__getitem__)
+        starts = self.layout.starts
+        return starts.grown(self.values.__getitem__)[starts.places(loop.item.tears)]
 
     def _iterate(self, loop: LoopSteps, tolerance: float) -> dict[int, Failure]:
         """Iterate one loop from where it stands, unknown elements from their starting values; returns what did not settle."""

@@ -54,7 +54,7 @@ class Model:
         return Layout(self.plan(pinned), wide_leaves, corners, picks, self._defaults, across=across, free=free)
 
     def _sweeping(self, pinned: frozenset[int], corners: int, moved: tuple[int, ...], goals: tuple[int, ...]) -> Sweeping | None:
-        """Figures over one given, the build held, as a question for the kernels; None where it is none."""
+        """Figures over one given, or with several that move, the build held, as a question for the kernels; None where it is none."""
         axes = frozenset(self.wiring.index[f"corner.{axis.name}"] for axis in self.wiring.lineup.corners.axes)
         layout = self.layout(pinned, axes if corners > 1 else frozenset(), corners, False)
         question = between(layout, moved, goals, self._built | pinned)

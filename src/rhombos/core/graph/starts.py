@@ -4,13 +4,14 @@ from collections.abc import Callable, Sequence
 from typing import Any
 
 import numpy as np
+from numpy.typing import NDArray
 
 from rhombos.core.formulas.numeric import Values
 from rhombos.core.graph.wiring import Wiring
 
 
 class Starts:
-    """The starting values of some nodes, grown with the sizes of a brief."""
+    """The starting values of some nodes, in the order of their numbers, grown with the sizes of a brief."""
 
     def __init__(self, wiring: Wiring, nodes: Sequence[int]) -> None:
         figures = [wiring.nodes[i].figure for i in nodes]
@@ -19,6 +20,10 @@ class Starts:
         """What they are in the usual brief."""
         self._sizes = list(wiring.sizes.values())
         self._powers = np.array([[figure.grows.get(name, 0.0) for name in wiring.sizes] for figure in figures]).reshape(len(nodes), len(self._sizes))
+
+    def places(self, nodes: Sequence[int]) -> NDArray[np.intp]:
+        """Which of the starting values are those of `nodes`."""
+        return np.searchsorted(self.nodes, nodes)
 
     def grown(self, value: Callable[[int], Any]) -> Values:
         """The starting values with the sizes as they stand (`value` of a node): (nodes,), or (nodes, variants, 1).

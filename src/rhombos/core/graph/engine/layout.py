@@ -69,9 +69,8 @@ class Layout:
         self.held = self._items(plan.items)
         self.loops = tuple(part for part in self.held if isinstance(part, LoopSteps))
         self.to_rest = self._items(plan.to_rest)
-        begin = sorted(plan.starts - plan.pinned)
-        self.starts = Starts(plan.wiring, begin)
-        self.tears = np.array([begin.index(t) for part in self.to_rest if isinstance(part, LoopSteps) for t in part.item.tears], dtype=np.intp)
+        self.starts = Starts(plan.wiring, sorted(plan.starts - plan.pinned))
+        self.tears = self.starts.places([t for part in self.to_rest if isinstance(part, LoopSteps) for t in part.item.tears])
         """Which of these are the loops', one loop's behind the other's."""
         self.writer.settle(self._programs)
         for program in self._programs:
