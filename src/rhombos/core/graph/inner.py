@@ -207,7 +207,7 @@ class Inner:
         )
 
     def _begins(self, loop: LoopSteps) -> Values:
-        """Where a loop's starting values begin in this brief: (tears,) or (tears, variants, 1)."""
+        """Where a loop's starting values begin in this brief: (tears, corners or 1) or (tears, variants, corners or 1)."""
         starts = self.layout.starts
         return starts.grown(self.values.__getitem__)[starts.places(loop.item.tears)]
 

@@ -69,7 +69,7 @@ HANDS_ON, LENDS, GOES_WITHOUT = range(3)
 PART_LOOP, PART_ADDRESS, PART_LENGTH, PART_STEPS, PART_STEPS_LENGTH, PART_SAGS, PART_DECLARED = range(7)
 PART_WORDS = 7
 """Words of a part: the call that settles a loop (0: a program that stands before one), where the program lies, its length; of a loop the program
-of all its nodes, its length, and by starting value what is left of it under a start, and what it is declared to be."""
+of all its nodes, its length, and by starting value what is left of it under a start, and where it begins at every corner (across the lanes)."""
 
 
 def lower_calming(module: ir.Module) -> None:
@@ -222,7 +222,7 @@ class _Calming(Words):
             self._lend(call, words)
 
     def _begin_near(self, call: Any, words: list[Any]) -> None:
-        """Where a starting value is no finite number, that of the nearest corner that has one, else the declared one."""
+        """Where a starting value is no finite number, that of the nearest corner that has one, else where it begins."""
         b = self.b
         scratch = b.inttoptr(b.load(b.gep(call, [INT(CALL_SCRATCH)])), DOUBLE.as_pointer())
         nearest, declared = self._pointer(CALM_NEAREST, INT), b.inttoptr(words[PART_DECLARED], DOUBLE.as_pointer())
@@ -236,7 +236,7 @@ class _Calming(Words):
                     at = b.gep(scratch, [b.add(b.mul(t, lanes), k)])
                     b.store(b.load(b.gep(first, [k])), at)
                     with b.if_then(b.not_(self._finite(b.load(at)))):
-                        b.store(b.load(b.gep(declared, [t])), at)
+                        b.store(b.load(b.gep(declared, [b.add(b.mul(t, lanes), k)])), at)
 
                         def other(j: Any) -> None:
                             # From the furthest on: the nearest stands in the end.

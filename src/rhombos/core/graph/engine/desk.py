@@ -152,24 +152,25 @@ class Calm:
         layout = desk.layout
         parts, self.places = [], [0]
         """Of every part which one of the layout's `to_rest` it belongs to."""
-        nodes, figures = layout.plan.wiring.nodes, []
+        nodes, sags = layout.plan.wiring.nodes, []
+        self._declared: list[Values] = []
         for k, part in enumerate(layout.to_rest):
             if isinstance(part, LoopSteps):
-                figures.append(np.array([[nodes[t].figure.sags, np.nan] for t in part.item.tears]).T.copy())
-                (whole,), loop, of_starts = part.steps, desk.settling(part, 1).address, [int(row.ctypes.data) for row in figures[-1]]
+                sags.append(np.array([nodes[t].figure.sags for t in part.item.tears]))
+                self._declared.append(aligned(len(part.item.tears), layout.across, LANES))
+                (whole,), loop, of_starts = part.steps, desk.settling(part, 1).address, [int(a[-1].ctypes.data) for a in (sags, self._declared)]
             else:
                 whole, loop, of_starts = None, 0, [0, 0]
             for step in part.passes if isinstance(part, LoopSteps) else part:
                 assert isinstance(step, Program), "nothing of it is left to NumPy"
                 parts.append((loop, step.address, step.length, *((whole.address, whole.length) if isinstance(whole, Program) else (0, 0)), *of_starts))
                 self.places[len(parts) - 1 :] = [k]
-        self._declared = [rows[1] for rows in figures]
         self.lent = aligned(layout.across, LANES)
         """Where, at the last settling, something stood in for a start; by corner, across the lanes."""
         rows = [layout.following.get(i, np.zeros(0, dtype=np.intp)) for i in range(len(layout.row))]
         followed = np.concatenate([[0], np.cumsum([len(r) for r in rows])]).astype(np.int64)
         following, table = np.concatenate(rows).astype(np.int64), np.array(parts, dtype=np.int64).reshape(-1, PART_WORDS)
-        self._kept = followed, following, table, made, figures
+        self._kept = followed, following, table, made, sags
         self.call = np.zeros(CALM_WORDS, dtype=np.int64)
         self.call[[CALM_STEPS, CALM_COUNT, CALM_ROWS, CALM_HOW]] = made.address, len(made.words), layout.rows, desk.how_address
         self.call[[CALM_PARTS, CALM_PART_COUNT, CALM_NODES]] = table.ctypes.data, len(parts), len(rows)
@@ -178,11 +179,11 @@ class Calm:
         self.address = int(self.call.ctypes.data)
 
     def begin(self, starts: Values) -> None:
-        """Where loops begin that have no number to begin from, one loop's starting values behind the other's."""
+        """Where loops begin that have no number to begin from, one loop's starting values behind the other's: (tears, vectors, LANES)."""
         at = 0
         for declared in self._declared:
-            declared[:] = starts[at : at + declared.size]
-            at += declared.size
+            declared[:] = starts[at : at + len(declared)]
+            at += len(declared)
 
 
 class Contexts:

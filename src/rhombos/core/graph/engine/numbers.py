@@ -55,12 +55,14 @@ class Numbers:
         self.buffer[:, self.layout.rows_of[nodes][:, None] + self.layout.vectors, :] = numbers[:, None, None]
 
     def begin_at(self, nodes: NDArray[np.intp], starts: Values) -> None:
-        """Put in starting values, (nodes,) or (nodes, variants, 1)."""
-        if starts.ndim == 1 and self.layout.across:
-            self.fill_plain(nodes, starts)
+        """Put in starting values, (nodes, corners or 1) or (nodes, variants, corners or 1)."""
+        if self.variants is None:
+            for i in nodes.tolist():
+                self.filled[i] = True
+            self.buffer[0, self.layout.rows_of[nodes][:, None] + self.layout.vectors] = self._across(starts).reshape(len(nodes), -1, LANES)
             return
         for i, value in zip(nodes.tolist(), starts, strict=True):
-            self[i] = value
+            self[i] = value[..., : self.layout.size[i]]
 
     def laid(self, nodes: tuple[int, ...]) -> Laid:
         """What these nodes have now in a single sheet, to be laid into another of the same layout."""
@@ -85,7 +87,7 @@ class Numbers:
         return self._across(values).reshape(1, -1, LANES)
 
     def _across(self, values: Values) -> Values:
-        """(…, corners) across the lanes; spare ones repeat the last corner."""
+        """(…, corners or 1) across the lanes; spare ones repeat the last corner."""
         spread: Values = values[..., np.minimum(np.arange(self.layout.across * LANES), values.shape[-1] - 1)]
         return spread
 

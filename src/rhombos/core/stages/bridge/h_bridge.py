@@ -6,7 +6,7 @@ from rhombos.core.graph.declare import Move, Need, every
 from rhombos.core.modulation.hard_share import recovered_share
 from rhombos.core.parts.columns import MOSFET
 from rhombos.core.stages.bridge.h_bridge_modulation import h_bridge, lag_sine
-from rhombos.core.stages.sizes import BY_POWER
+from rhombos.core.stages.sizes import BY_DRAWN
 from rhombos.core.stages.switches.switch_heat import declare_bill, declare_junction, declare_position
 from rhombos.core.vocabulary import word
 
@@ -141,7 +141,7 @@ declare_junction(h_bridge)
     source="sum of the devices",
     title="Loss",
     start=15.0,
-    grows=BY_POWER,
+    grows=BY_DRAWN,
     tex=r"{switch_positions}\,{switch_quantity}\,{device_loss}",
 )
 def loss(switch_positions, switch_quantity, device_loss):

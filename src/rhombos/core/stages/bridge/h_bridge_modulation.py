@@ -5,6 +5,7 @@ import numpy as np
 from rhombos.core.formulas.numeric import highest, up_to_step
 from rhombos.core.graph.declare import Option, Stage
 from rhombos.core.modulation.hard_share import hard_share
+from rhombos.core.stages.sizes import BY_SHARE
 from rhombos.core.stages.switches.switch_heat import declare_surroundings
 
 MUR = "Mohan, Undeland & Robbins, Power Electronics"
@@ -182,6 +183,7 @@ def modulation_limit(carrier_frequency, counted_low_time, driver_minimum_pulse, 
     source="Ohm's law",
     title="Drop of two switches",
     start=3.0,
+    grows=BY_SHARE,
     tex=r"2\,\frac{{hot_resistance}\,{sine_crest_current}}{switch_quantity}",
     example=({"hot_resistance": 0.2, "sine_crest_current": 7, "switch_quantity": 1}, 2.8),
 )

@@ -4,7 +4,7 @@ import numpy as np
 
 from rhombos.core.formulas.numeric import highest, highest_lasting, nearest_in
 from rhombos.core.graph.declare import Option, Stage, every
-from rhombos.core.stages.sizes import BY_OUTPUT_VOLTAGE, BY_SOURCE_CURRENT, BY_SOURCE_RESISTANCE
+from rhombos.core.stages.sizes import BY_DRAWN_SOURCE_CURRENT, BY_OUTPUT_VOLTAGE, BY_SOURCE_CURRENT, BY_SOURCE_RESISTANCE
 from rhombos.core.stages.switches.switch_heat import declare_surroundings
 
 EM = "Erickson & Maksimović, Fundamentals of Power Electronics"
@@ -66,7 +66,7 @@ def link_current(output_power, output_voltage):
     source="I = P/V",
     title="Choke current",
     start=20.0,
-    grows=BY_SOURCE_CURRENT,
+    grows=BY_DRAWN_SOURCE_CURRENT,
     tex=r"\frac{{output_power}+{losses}}{input_voltage}",
     example=({"output_power": 900, "losses": 60, "input_voltage": 192}, 5.0),
 )
@@ -235,7 +235,7 @@ def diode_duty(effective_duty, link_current, choke_ripple):
     source=EM,
     title="Choke current, peak",
     start=25.0,
-    grows=BY_SOURCE_CURRENT,
+    grows=BY_DRAWN_SOURCE_CURRENT,
     tex=r"\max\left({choke_current}+\tfrac12{choke_ripple},{choke_ripple}\right)+\frac{choke_swing}{1-{effective_duty}}",
     example=({"choke_current": 5, "choke_ripple": 1, "choke_swing": 1, "effective_duty": 0.5}, 7.5),
 )

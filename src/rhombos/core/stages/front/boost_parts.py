@@ -8,7 +8,7 @@ from rhombos.core.stages.front.boost import EM, boost
 from rhombos.core.stages.front.front_end import ringing
 from rhombos.core.stages.link.divider import carried_by_front
 from rhombos.core.stages.magnetics.choke import declare_choke
-from rhombos.core.stages.sizes import BY_SOURCE_CURRENT
+from rhombos.core.stages.sizes import BY_DRAWN_SOURCE_CURRENT
 from rhombos.core.stages.switches.stress import SWITCH_NEEDS
 from rhombos.core.stages.switches.switch_heat import declare_junction, declare_position
 
@@ -72,7 +72,7 @@ def unlimited_swing(bridge_apparent_power, output_voltage, front_resistance, out
     source="the choke's current cannot turn round",
     title="Swing into the link at twice the output frequency",
     start=0.8,
-    grows=BY_SOURCE_CURRENT,
+    grows=BY_DRAWN_SOURCE_CURRENT,
     tex=r"\min\left({unlimited_swing},\,(1-{effective_duty})\max\left({choke_current}-\tfrac12{choke_ripple},\,0\right)\right)",
     example=({"unlimited_swing": 2.0, "effective_duty": 0.5, "choke_current": 3.0, "choke_ripple": 1.0}, 1.25),
 )

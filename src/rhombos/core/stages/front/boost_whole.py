@@ -4,7 +4,7 @@ from rhombos.core.formulas.numeric import highest
 from rhombos.core.graph.declare import Move, every
 from rhombos.core.parts.columns import RECTIFIER
 from rhombos.core.stages.front.boost_parts import EM, boost
-from rhombos.core.stages.sizes import BY_POWER
+from rhombos.core.stages.sizes import BY_DRAWN
 from rhombos.core.stages.switches.diode import declare_ratings
 from rhombos.core.stages.switches.stress import declare_stress
 
@@ -114,7 +114,7 @@ def allowed_diode_rise(diode_maximum_temperature, ambient_temperature):
     unit="W",
     symbol=r"P_\mathrm{loss}",
     start=15.0,
-    grows=BY_POWER,
+    grows=BY_DRAWN,
     source="switches, diode, choke",
     title="Loss",
     tex=r"{switch_quantity}{device_loss}+{diode_loss}+{choke_rms_current}^2{choke_resistance}+{choke_core_loss}",

@@ -4,7 +4,7 @@ import numpy as np
 
 from rhombos.core.formulas.numeric import known
 from rhombos.core.graph.declare import Stage, every
-from rhombos.core.stages.sizes import BY_SOURCE_CURRENT, BY_SOURCE_RESISTANCE
+from rhombos.core.stages.sizes import BY_DRAWN_SOURCE_CURRENT, BY_SOURCE_RESISTANCE
 
 MUR = "Mohan, Undeland & Robbins, Power Electronics"
 EM = "Erickson & Maksimović, Fundamentals of Power Electronics"
@@ -81,7 +81,7 @@ def declare_duty(stage: Stage) -> None:
         source=MUR,
         title="Flat-top current",
         start=41.0,
-        grows=BY_SOURCE_CURRENT,
+        grows=BY_DRAWN_SOURCE_CURRENT,
         tex=r"\frac{pulse_power}{{driven_voltage}\,{effective_duty}}",
         example=({"pulse_power": 900, "driven_voltage": 22.5, "effective_duty": 0.8}, 50),
     )

@@ -10,7 +10,7 @@ from rhombos.core.formulas.numeric import highest, up
 from rhombos.core.graph.declare import Need, Option, Stage, every
 from rhombos.core.parts.columns import MOSFET
 from rhombos.core.stages.front.front_duty import declare_duty
-from rhombos.core.stages.sizes import BY_POWER
+from rhombos.core.stages.sizes import BY_DRAWN
 from rhombos.core.stages.switches.stress import SWITCH_NEEDS, declare_stress
 from rhombos.core.stages.switches.switch_heat import declare_bill, declare_junction, declare_position, declare_surroundings
 from rhombos.core.vocabulary import word
@@ -125,7 +125,7 @@ def _declare_loss(stage: Stage) -> None:
         unit="W",
         symbol=r"P_\mathrm{loss}",
         start=15.0,
-        grows=BY_POWER,
+        grows=BY_DRAWN,
         source="sum of the devices",
         title="Loss",
         tex=r"{switch_positions}\,{switch_quantity}\,{device_loss}",

@@ -6,7 +6,7 @@ from rhombos.core.formulas.numeric import highest, highest_lasting, lowest, near
 from rhombos.core.graph.declare import Stage
 from rhombos.core.stages.link.divider import carried_by_front
 from rhombos.core.stages.magnetics.choke import declare_choke
-from rhombos.core.stages.sizes import BY_OUTPUT_CURRENT, BY_OUTPUT_RESISTANCE, BY_OUTPUT_VOLTAGE
+from rhombos.core.stages.sizes import BY_DRAWN_OUTPUT_CURRENT, BY_OUTPUT_CURRENT, BY_OUTPUT_RESISTANCE, BY_OUTPUT_VOLTAGE
 from rhombos.core.vocabulary import word
 
 EM = "Erickson & Maksimović, Fundamentals of Power Electronics"
@@ -217,7 +217,7 @@ def unlimited_swing(bridge_apparent_power, link_voltage, front_resistance, outpu
     source="the choke's current cannot turn round",
     title="Swing of the choke at twice the output frequency",
     start=0.8,
-    grows=BY_OUTPUT_CURRENT,
+    grows=BY_DRAWN_OUTPUT_CURRENT,
     tex=r"\min\left({unlimited_swing},\,\max\left({link_current}-\tfrac12{choke_ripple},\,0\right)\right)",
     example=({"unlimited_swing": 1.2, "link_current": 1.0, "choke_ripple": 0.8}, 0.6),
 )

@@ -5,7 +5,7 @@ import numpy as np
 from rhombos.core.formulas.numeric import applies, before_surge, highest_lasting
 from rhombos.core.graph.declare import Move, every
 from rhombos.core.stages.link.dc_link_window import EM, MUR, dc_link
-from rhombos.core.stages.sizes import BY_OUTPUT_CURRENT
+from rhombos.core.stages.sizes import BY_DRAWN_OUTPUT_CURRENT
 
 
 @dc_link.operation(
@@ -27,7 +27,7 @@ def low_frequency_current(bridge_apparent_power, double_frequency_share, link_vo
     source=MUR,
     title="Switching ripple current",
     start=1.0,
-    grows=BY_OUTPUT_CURRENT,
+    grows=BY_DRAWN_OUTPUT_CURRENT,
     tex=r"\sqrt{{bridge_ripple_current}^2+{feed_ripple_current}^2}",
     example=({"bridge_ripple_current": 3, "feed_ripple_current": 4}, 5.0),
 )

@@ -5,7 +5,7 @@ import numpy as np
 from rhombos.core.formulas.numeric import highest, lowest, up_to_step
 from rhombos.core.graph.declare import Stage
 from rhombos.core.parts.columns import CAPACITOR
-from rhombos.core.stages.sizes import BY_OUTPUT_VOLTAGE
+from rhombos.core.stages.sizes import BY_OUTPUT_VOLTAGE, BY_SHARE
 from rhombos.core.vocabulary import word
 
 EM = "Erickson & Maksimović, Fundamentals of Power Electronics"
@@ -147,7 +147,7 @@ def double_frequency_share(front_resistance, output_frequency, front_inductance,
     source=EM,
     title="Link ripple",
     start=15.0,
-    grows=BY_OUTPUT_VOLTAGE,
+    grows={**BY_OUTPUT_VOLTAGE, **BY_SHARE},
     tex=r"\frac{{bridge_apparent_power}\,{double_frequency_share}}{2\pi\,{output_frequency}\,{link_capacitance}\,{link_voltage}}",
     example=({"bridge_apparent_power": 1000, "double_frequency_share": 1, "output_frequency": 50, "link_capacitance": 470e-6, "link_voltage": 360}, 18.8126),
 )

@@ -6,7 +6,7 @@ from rhombos.core.formulas.numeric import before_surge, highest_lasting
 from rhombos.core.graph.declare import Move, every
 from rhombos.core.parts.columns import RECTIFIER
 from rhombos.core.stages.link.averaging_choke import EM, rectifier
-from rhombos.core.stages.sizes import BY_POWER
+from rhombos.core.stages.sizes import BY_DRAWN
 from rhombos.core.stages.switches.diode import declare_ratings
 from rhombos.core.stages.switches.heat import surge_resistance
 from rhombos.core.stages.switches.sink import declare_sink
@@ -192,7 +192,7 @@ def diode_hold(surge, diode_maximum_temperature, ambient_temperature):
     unit="W",
     symbol=r"P_\mathrm{loss}",
     start=10.0,
-    grows=BY_POWER,
+    grows=BY_DRAWN,
     source="four diodes and the choke",
     title="Loss",
     tex=r"4\,{diode_loss}+{choke_rms_current}^2{choke_resistance}+{choke_core_loss}\left(\frac{choke_ripple}{full_choke_ripple}\right)^2",

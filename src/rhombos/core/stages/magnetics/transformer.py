@@ -7,7 +7,7 @@ from rhombos.core.graph.declare import Move, every
 from rhombos.core.magnetics.winding import core_loss_shape
 from rhombos.core.stages.magnetics.transformer_fit import transformer
 from rhombos.core.stages.magnetics.transformer_turns import surface_rise
-from rhombos.core.stages.sizes import BY_POWER
+from rhombos.core.stages.sizes import BY_DRAWN
 from rhombos.core.vocabulary import word
 
 IGSE = "Venkatachalam et al., COMPEL 2002 (improved generalised Steinmetz)"
@@ -86,7 +86,7 @@ def core_flux(peak_flux, lowest_switching_frequency, switching_frequency):
 
 
 @transformer.operation(
-    unit="W", symbol=r"P_\mathrm{loss}", start=12.0, grows=BY_POWER, source="sum", title="Loss", tex=r"{primary_loss}+{secondary_loss}+{core_loss}"
+    unit="W", symbol=r"P_\mathrm{loss}", start=12.0, grows=BY_DRAWN, source="sum", title="Loss", tex=r"{primary_loss}+{secondary_loss}+{core_loss}"
 )
 def loss(primary_loss, secondary_loss, core_loss):
     """Copper and core loss."""

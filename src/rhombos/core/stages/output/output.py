@@ -5,7 +5,7 @@ import numpy as np
 from rhombos.core.formulas.numeric import known
 from rhombos.core.graph.declare import Move, Stage, every
 from rhombos.core.stages.names import with_names
-from rhombos.core.stages.sizes import OUTPUT_VOLTAGE, POWER
+from rhombos.core.stages.sizes import DRAWN, OUTPUT_VOLTAGE, POWER
 from rhombos.core.vocabulary import word
 
 SOURCE = "IEEE 1459, vector sums of power"
@@ -13,6 +13,7 @@ SOURCE = "IEEE 1459, vector sums of power"
 output = Stage("output", "Output", telling="{rated_output_voltage} · {output_frequency}")
 output.hazard("ac_voltage", "rated_output_voltage")
 output.size(POWER, "rated_active_power", 800.0)
+output.size(DRAWN, "input_power", 800.0)
 output.size(OUTPUT_VOLTAGE, "rated_output_voltage", 230.0)
 output.ask("output", "rated_output_voltage", "output_frequency", at_once=True)
 output.ask("output", "output_voltage_tolerance", "thd_limit")

@@ -6,7 +6,7 @@ from rhombos.core.formulas.numeric import highest
 from rhombos.core.graph.declare import Move, every
 from rhombos.core.stages.magnetics.choke import declare_choke
 from rhombos.core.stages.output.output_filter_rectifiers import output_filter
-from rhombos.core.stages.sizes import BY_POWER
+from rhombos.core.stages.sizes import BY_DRAWN
 from rhombos.core.vocabulary import word
 
 MUR = "Mohan, Undeland & Robbins, Power Electronics"
@@ -233,7 +233,7 @@ declare_choke(output_filter, "choke_", "filter_inductance", "choke_saturation_cu
     source="sum",
     title="Loss",
     start=4.0,
-    grows=BY_POWER,
+    grows=BY_DRAWN,
     tex=r"{choke_rms_current}^2{choke_resistance}+{choke_core_loss}+{damping_loss}",
     example=({"choke_rms_current": 4, "choke_resistance": 0.2, "choke_core_loss": 1.2, "damping_loss": 3}, 7.4),
 )

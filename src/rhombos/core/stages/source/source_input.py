@@ -2,7 +2,7 @@
 
 from rhombos.core.graph.declare import Move, every
 from rhombos.core.parts.columns import CAPACITOR
-from rhombos.core.stages.sizes import BY_POWER
+from rhombos.core.stages.sizes import BY_DRAWN
 from rhombos.core.stages.source.source_input_line import source_input
 from rhombos.core.vocabulary import word
 
@@ -171,7 +171,7 @@ def bank_energy(bank_capacitance, highest_source_voltage):
     source="Joule's law",
     title="Loss",
     start=4.0,
-    grows=BY_POWER,
+    grows=BY_DRAWN,
     tex=r"{drawn_ripple_current}^2\,{bank_resistance}",
     example=({"drawn_ripple_current": 20, "bank_resistance": 5e-3}, 2.0),
 )
