@@ -178,7 +178,7 @@ def check_names(design: Design) -> None:
     """Every name and number against the design's line-up. Raises DesignError with its path."""
     try:
         model = design.model()
-        model.leaf_values(design.inputs(), model.wiring.lineup.corners)
+        model.leaves(design.inputs(), model.wiring.lineup.corners)
     except InputError as error:
         raise DesignError([(str(error.fields.get("field", "")), error.message)]) from None
     except WiringError as error:

@@ -2,9 +2,6 @@
 
 from typing import TYPE_CHECKING
 
-import numpy as np
-
-from rhombos.core.formulas.numeric import Values, applied, context
 from rhombos.core.graph.sheet import Sheet
 
 if TYPE_CHECKING:
@@ -12,7 +9,7 @@ if TYPE_CHECKING:
 
 
 def finished(run: "Run") -> Sheet:
-    """All that a run found, with what the pinned figures' own formulas give."""
+    """All that a run found."""
     return Sheet(
         run.wiring,
         run.corners,
@@ -21,28 +18,10 @@ def finished(run: "Run") -> Sheet:
         run.unknown.masks if run.marked is None else run.marked.masks(),
         run.unknown.causes if run.marked is None else run.marked.causes,
         run.picks,
+        run.model.candidates,
         run.pinned,
-        _computed(run),
         run.outer,
         run.inner,
         run.alternating,
         run.held is not None,
     )
-
-
-def _computed(run: "Run") -> dict[int, Values]:
-    computed: dict[int, Values] = {}
-    for index in run.pinned:
-        node = run.wiring.nodes[index]
-        if node.fn is not None and node.args:
-            context.causes.clear()
-            computed[index] = np.atleast_1d(np.asarray(applied(node.fn, (run.values[a] for a in node.args)), dtype=float))
-        elif node.figure.kind == "published" and node.args:
-            pick = run.pick_of.get(node.args[0])
-            state = run.picks.get(node.args[0])
-            if pick is not None and state is not None:
-                column = node.figure.column
-                candidates = run.model.candidates[pick.index]
-                numbers = candidates.quantity if column == "quantity" else candidates.columns[column]
-                computed[index] = np.atleast_1d(numbers[state.chosen])
-    return computed

@@ -33,15 +33,16 @@ class Inner:
         self.inputs = inputs
         self.corners = corners
         self.held = build
-        leaves, self.pinned = model.leaf_values(inputs, corners)
+        leaves = model.leaves(inputs, corners)
+        self.pinned = leaves.pinned
         self.plan = model.plan(self.pinned)
-        wide = frozenset(i for i, v in leaves.items() if type(v) is not float and v.shape[-1] > 1)
-        variants = max((v.shape[0] for v in leaves.values() if type(v) is not float and v.ndim > 1), default=None)
-        self.layout = model.layout(self.pinned, wide, len(corners.ids), variants is None)
-        self.values = SheetNumbers(self.layout, corners, variants)
-        if build is not None:
+        self.layout = model.layout(self.pinned, leaves.wide, len(corners.ids), leaves.variants is None)
+        laid = None if build is None else build.laid.get(self.layout)
+        self.values = SheetNumbers(self.layout, corners, leaves.variants, laid)
+        if build is not None and laid is None:
             self._hold(build)
-        self.values.fill(leaves)
+        self.values.fill_plain(leaves.nodes, leaves.numbers)
+        self.values.fill(leaves.arrays)
         self.marked = Marked(self.layout, self.values) if self.layout.markable else None
         """What is unknown, as the machine says it; where it cannot, `unknown` does."""
         self.unknown = Unknowns(self.wiring, self.plan)
@@ -73,16 +74,11 @@ class Inner:
 
     def _hold(self, build: Build) -> None:
         """Put in what the build decided, the loops where its sheet came to rest; leaves and pins come after."""
-        laid = build.laid.get(self.layout)
-        if laid is not None:
-            self.values.lay(*laid)
-            return
         count = len(self.corners.ids)
         rest = {i: v for i, v in build.rest.items() if np.size(v) in (1, count) or np.shape(v)[:1] == (self.values.variants,)}
-        held = {**build.values, **rest}
-        self.values.fill(held)
+        self.values.fill({**build.values, **rest})
         if self.values.variants is None:
-            build.laid[self.layout] = self.values.laid(tuple(held))
+            build.laid[self.layout] = self.values.buffer[0].copy()
 
     def _work(self, steps: tuple[Step, ...]) -> None:
         """Compute and decide steps in their order: by the machine as far as it can, else one by one."""
@@ -302,8 +298,7 @@ class Inner:
 
     def _as_it_stands(self, index: int) -> Any:
         """A value now, since the buffer goes on; not a number where none has been computed yet."""
-        value = self.values[index]
-        return np.nan if value is None else np.array(value)
+        return np.array(self.values[index])
 
     def _one_value(self, index: int, out: Any) -> Any:
         """A build figure's value: a plain number, or (variants, 1); refuses one that differs per corner."""

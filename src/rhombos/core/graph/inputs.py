@@ -4,6 +4,9 @@ from collections.abc import Mapping
 from dataclasses import dataclass, field
 from typing import Any
 
+import numpy as np
+from numpy.typing import NDArray
+
 from rhombos.core.graph.picked import PickState
 
 
@@ -39,6 +42,29 @@ class Inputs:
 
 
 @dataclass(frozen=True)
+class Leaves:
+    """What a solve is given beside the defaults, checked: choices, corners, givens, and what is pinned."""
+
+    nodes: NDArray[np.intp]
+    """What has a plain number, and,"""
+    numbers: NDArray[np.float64]
+    """in the same order, the number."""
+    arrays: Mapping[int, NDArray[np.float64]]
+    """By node what has several, corners last."""
+    pinned: frozenset[int]
+
+    @property
+    def wide(self) -> frozenset[int]:
+        """What differs from corner to corner."""
+        return frozenset(i for i, value in self.arrays.items() if value.shape[-1] > 1)
+
+    @property
+    def variants(self) -> int | None:
+        """How many variants there are, None for a single sheet."""
+        return max((value.shape[0] for value in self.arrays.values() if value.ndim > 1), default=None)
+
+
+@dataclass(frozen=True)
 class Build:
     """Everything a sheet decided: decisions and published columns by node.
 
@@ -48,5 +74,5 @@ class Build:
     values: Mapping[int, Any]
     picks: Mapping[int, PickState]
     rest: Mapping[int, Any] = field(default_factory=dict)
-    laid: dict[object, Any] = field(default_factory=dict, compare=False, repr=False)
-    """By layout all of it as a single sheet's buffer has it."""
+    laid: dict[object, NDArray[np.float64]] = field(default_factory=dict, compare=False, repr=False)
+    """By layout what a single sheet's buffer begins with."""

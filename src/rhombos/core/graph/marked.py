@@ -58,13 +58,18 @@ class Marked:
 
     def _only_ends(self) -> bool:
         """Where nothing is unknown but figures that nothing reads: their values say where, and their formulas of what kind."""
-        found = np.flatnonzero(self._values.flags).tolist()
-        kinds = self._layout.end_kinds
-        if not kinds.keys() >= set(found):
+        values, layout = self._values, self._layout
+        found = np.flatnonzero(values.flags)
+        kinds = layout.end_kinds[found]
+        if not kinds.all():
             return False
-        for i in found:
-            self.ends[i] = np.where(np.isnan(np.atleast_1d(self._values[i])), kinds[i], 0).astype(np.int8)
-        self._values.flags.fill(0)
+        if values.variants is None:
+            # Corners lie one behind the other.
+            missing = np.isnan(values.buffer[0, layout.rows_of[found][:, None] + layout.vectors]).reshape(len(found), -1)
+            self.ends.update((i, mask[: layout.count[i]]) for i, mask in zip(found.tolist(), missing * kinds[:, None], strict=True))
+        else:
+            self.ends.update((i, np.where(np.isnan(np.atleast_1d(values[i])), kind, 0).astype(np.int8)) for i, kind in zip(found.tolist(), kinds, strict=True))
+        values.flags.fill(0)
         return True
 
     def loop(self, loop: LoopSteps, failed: Mapping[int, Failure]) -> None:

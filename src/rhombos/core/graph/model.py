@@ -6,14 +6,14 @@ from functools import cached_property, lru_cache
 from typing import Any
 
 import numpy as np
+from numpy.typing import NDArray
 
-from rhombos.core.formulas.numeric import Values
 from rhombos.core.graph.corners import CornerSet
 from rhombos.core.graph.declare import Figure
 from rhombos.core.graph.engine.layout import Layout
 from rhombos.core.graph.engine.sweeping import Sweeping, between, moved_with
 from rhombos.core.graph.errors import InputError
-from rhombos.core.graph.inputs import Build, Inputs, PartChoice, Pin
+from rhombos.core.graph.inputs import Build, Inputs, Leaves, PartChoice
 from rhombos.core.graph.places import LineUp
 from rhombos.core.graph.plan import Plan
 from rhombos.core.graph.sheet import Sheet
@@ -43,7 +43,7 @@ class Model:
             for option, row in choice.options.items()
         }
 
-        self._chosen: Callable[[tuple[tuple[str, str], ...]], dict[int, float]] = lru_cache(maxsize=64)(self._choose)
+        self._chosen: Callable[[tuple[tuple[str, str], ...]], tuple[NDArray[np.intp], NDArray[np.float64]]] = lru_cache(maxsize=64)(self._choose)
 
     def _plan(self, pinned: frozenset[int]) -> Plan:
         return Plan(self.wiring, pinned, self._free)
@@ -103,25 +103,26 @@ class Model:
         rest = {t: sheet.values[t] for t in tears if np.isfinite(sheet.values[t]).all()}
         return Build({n.index: sheet.values[n.index] for n in self.wiring.nodes if n.figure.decided or n.index in picked}, dict(sheet.picks), rest)
 
-    def leaf_values(self, inputs: Inputs, corners: CornerSet) -> tuple[dict[int, Any], frozenset[int]]:
+    def leaves(self, inputs: Inputs, corners: CornerSet) -> Leaves:
         """What is given beside the defaults: corners, givens, choices and pins; refuses what is not allowed, naming the field."""
-        wiring = self.wiring
-        values: dict[int, Any] = {}
-        for axis in wiring.lineup.corners.axes:
-            values[wiring.index[f"corner.{axis.name}"]] = corners.along(axis.name)
-        values.update(self._chosen(tuple(inputs.choices.items())))
-        for key, value in inputs.givens.items():
-            index = self._checked(key, value, "given")
-            values[index] = _leaf(value)
-        pinned = []
+        index = self.wiring.index
+        values = {self._checked(key, value, "given"): value for key, value in inputs.givens.items()}
         for key, pin in inputs.pins.items():
-            index = self._pin_index(key, pin)
-            pinned.append(index)
+            self._check_pin(key, pin.value)
             if not isinstance(pin.value, PartChoice):
-                values[index] = _leaf(pin.value)
-        return values, frozenset(pinned)
+                values[index[key]] = pin.value
+        arrays = {index[f"corner.{axis.name}"]: corners.along(axis.name) for axis in self.wiring.lineup.corners.axes}
+        for i in [i for i, value in values.items() if type(value) is not float]:
+            array = np.asarray(values.pop(i), dtype=float)
+            if array.size == 1 and array.ndim < 2:
+                values[i] = float(array.reshape(-1)[0])
+            else:
+                arrays[i] = np.atleast_1d(array)
+        nodes, numbers = self._chosen(tuple(inputs.choices.items()))
+        plain = np.concatenate([nodes, np.array(list(values), dtype=np.intp)]), np.concatenate([numbers, list(values.values())])
+        return Leaves(*plain, arrays, frozenset(index[key] for key in inputs.pins))
 
-    def _choose(self, taken: tuple[tuple[str, str], ...]) -> dict[int, float]:
+    def _choose(self, taken: tuple[tuple[str, str], ...]) -> tuple[NDArray[np.intp], NDArray[np.float64]]:
         """The numbers of every choice, by node: of the option taken, or the usual one; refuses what is not on offer."""
         choices, values = dict(taken), dict[int, float]()
         for key, (_, choice) in self.choices.items():
@@ -132,7 +133,7 @@ class Model:
         for key in choices:
             if key not in self.choices:
                 raise InputError(f"the line-up has no choice {key!r}", field=key, given=choices[key], allowed=sorted(self.choices))
-        return values
+        return np.array(list(values), dtype=np.intp), np.array(list(values.values()))
 
     def _checked(self, key: str, value: Any, kind: str) -> int:
         index = self.wiring.index.get(key)
@@ -153,29 +154,28 @@ class Model:
             )
         return index
 
-    def _pin_index(self, key: str, pin: Pin) -> int:
+    def _check_pin(self, key: str, value: Any) -> None:
         index = self.wiring.index.get(key)
-        kinds = ("pick",) if isinstance(pin.value, PartChoice) else ("build", "operation", "published")
+        kinds = ("pick",) if isinstance(value, PartChoice) else ("build", "operation", "published")
         if index is None or self.wiring.nodes[index].figure.kind not in kinds:
             raise InputError(
-                f"{key!r} cannot be pinned: it is not a figure of this line-up that is computed",
-                field=key,
-                given=_plain(pin.value),
-                allowed="a computed figure",
+                f"{key!r} cannot be pinned: it is not a figure of this line-up that is computed", field=key, given=_plain(value), allowed="a computed figure"
             )
-        if isinstance(pin.value, PartChoice):
-            table = self.catalogue[next(p for p in self.wiring.picks if p.index == index).pick.part_type]
-            if pin.value.part not in table.row_of:
-                raise InputError(f"{key}: the catalogue has no {table.type} {pin.value.part!r}", field=key, given=pin.value.part, allowed=list(table.codes))
+        if isinstance(value, PartChoice):
+            table = self.candidates[index].table
+            if value.part not in table.row_of:
+                raise InputError(f"{key}: the catalogue has no {table.type} {value.part!r}", field=key, given=value.part, allowed=list(table.codes))
         else:
-            self._pin_allowed(key, self.wiring.nodes[index].figure, np.asarray(pin.value, dtype=float))
-        return index
+            self._pin_allowed(key, self.wiring.nodes[index].figure, value)
 
-    def _pin_allowed(self, key: str, figure: Figure, value: Values) -> None:
+    def _pin_allowed(self, key: str, figure: Figure, pinned: Any) -> None:
         """Refuse a pin that is no number, that no such thing can have, or that is no whole number of things."""
         low, high = figure.low, figure.high
         if low is None and (figure.whole or figure.unit in NEVER_NEGATIVE):
             low = 1.0 if figure.whole else 0.0
+        if type(pinned) is float and (low is None or pinned >= low) and (high is None or pinned <= high) and math.isfinite(pinned) and not figure.whole:
+            return
+        value = np.asarray(pinned, dtype=float)
         wrong = not np.isfinite(value).all() or (low is not None and (value < low).any()) or (high is not None and (value > high).any())
         if wrong:
             allowed = {"low": low, "high": high, "unit": si_unit(figure.unit)}
@@ -191,14 +191,6 @@ class Model:
 
 NEVER_NEGATIVE = frozenset(("m", "m^2", "m^3", "m^4", "kg", "Hz", "F", "H", "Ω", "s", "K_abs", "K/W", "J/K", "credit"))
 """Units of what has a size and no sense."""
-
-
-def _leaf(value: Any) -> Any:
-    """A plain number for one value, an array with its corner axis for more."""
-    if type(value) is float:
-        return value
-    array = np.asarray(value, dtype=float)
-    return float(array.reshape(-1)[0]) if array.size == 1 and array.ndim < 2 else np.atleast_1d(array)
 
 
 def _plain(value: Any) -> Any:

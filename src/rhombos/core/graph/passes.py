@@ -274,21 +274,20 @@ class Passes(SideBySide):
     def _go_without(self, loop: LoopSteps, gone: NDArray[np.bool_], settling: NDArray[np.bool_]) -> None:
         """A loop's starting values where it runs away: none at a corner that lasts, what follows is decided without it.
 
-        At a start the state that it begins from stands in, its voltages sagging as they do under a start (`sags`), and the
-        whole loop is worked out from there: so the start's watts are felt by all that they go through, and what is decided
-        next can be strong enough for an operation.
+        At a start the state that it begins from stands in, its voltages sagging as they do under a start (`sags`): so the start's
+        watts are felt by all that they go through, and what is decided next can be strong enough for an operation. The whole loop
+        is worked out from there, so that nothing reads where it ran to.
         """
-        starts = self.values.starts(loop)
-        left = np.where(gone, np.nan, starts)
-        lent = gone & ~self.corners.lasts & np.isfinite(left[..., self.corners.before]).all(axis=0) & ~settling
-        if self.bare or not lent.any():
-            self.values.put_starts(loop, left)
+        if not gone.any():
             return
+        left = np.where(gone, np.nan, self.values.starts(loop))
+        lent = gone & ~self.corners.lasts & np.isfinite(left[..., self.corners.before]).all(axis=0) & ~settling
         sags = np.array([self.wiring.nodes[t].figure.sags for t in loop.item.tears]).reshape(-1, *[1] * gone.ndim)
-        left = np.where(lent, sags * left[..., self.corners.before], left)
-        self.lent = self.lent | lent
-        self.values.put_starts(loop, left)
-        with self.values.spared(loop.item.nodes, ~np.asarray(lent.any(axis=-1))):
+        if not self.bare and lent.any():
+            left = np.where(lent, sags * left[..., self.corners.before], left)
+            self.lent = self.lent | lent
+        with self.values.spared(loop.item.nodes, ~np.asarray(gone.any(axis=-1))):
+            self.values.put_starts(loop, left)
             self._compute(loop.steps)
             self.values.put_starts(loop, left)
 

@@ -141,8 +141,8 @@ def decide(candidates: Candidates, judge: Judge, before: PickState | None, pinne
 def place_of(candidates: Candidates, pin: Any) -> int:
     """Which candidate a pin names: the part in its quantity, else the part."""
     row = candidates.table.row_of[pin.part]
-    match = np.flatnonzero((candidates.rows == row) & (candidates.quantity == pin.quantity))
-    return int(match[0]) if match.size else int(np.flatnonzero(candidates.rows == row)[0])
+    found = candidates.places.get((row, pin.quantity))
+    return int(np.flatnonzero(candidates.rows == row)[0]) if found is None else found
 
 
 def nearest(missed: Values, worst: Values) -> NDArray[np.intp]:

@@ -83,9 +83,13 @@ class Plan:
         self.followers = self._followers()
 
     def _to_rest(self, moving: set[int]) -> list[Item]:
-        """The loops, each behind what follows from decisions and leads to it: so it comes to rest at the decisions as they stand, not as they stood when a pass came by."""
+        """The loops, each behind what follows from decisions and leads to it: so it comes to rest at the decisions as they stand, not as they stood when a pass came by.
+
+        Among and behind them what the next pass reads from before and no decision stands at: so no turn is counted by a drop that
+        the loops have since left.
+        """
         loops = [item for item in self.items if item.tears]
-        feeding = {i for item in loops for i in item.nodes}
+        feeding = {i for item in loops for i in item.nodes} | (self.tears & moving)
         out: list[Item] = []
         for item in reversed(self.items):
             if item.tears or (item.nodes[0] in moving and item.nodes[0] in feeding):

@@ -1,6 +1,8 @@
 """The solved sheet: values by node, picks with their runners-up, checks with their verdicts."""
 
+from collections.abc import Mapping
 from dataclasses import dataclass
+from functools import cached_property
 from typing import Any
 
 import numpy as np
@@ -15,6 +17,7 @@ from rhombos.core.graph.nodes import Node, WiredCheck, WiredPick
 from rhombos.core.graph.picked import PickState
 from rhombos.core.graph.verdicts import Verdicts, judged
 from rhombos.core.graph.wiring import Wiring
+from rhombos.core.parts.table import Candidates
 from rhombos.core.units import show
 
 HELD = 1e-3
@@ -32,8 +35,8 @@ class Sheet:
     masks: dict[int, NDArray[np.int8]]
     causes: dict[int, list[Cause]]
     picks: dict[int, PickState]
+    candidates: Mapping[int, Candidates]
     pinned: frozenset[int]
-    computed: dict[int, Values]
     passes: int
     inner_passes: int
     alternating: tuple[str, ...]
@@ -55,6 +58,20 @@ class Sheet:
     def number(self, key: str, corner: int) -> float:
         """The same, at the corner of that number."""
         return self.values.number(self.wiring.index[key], corner)
+
+    @cached_property
+    def computed(self) -> dict[int, Values]:
+        """What the pinned figures' own formulas give with the numbers of this sheet, by node."""
+        computed: dict[int, Values] = {}
+        for node in (self.wiring.nodes[i] for i in self.pinned):
+            if node.fn is not None and node.args:
+                with seen(self.corners), np.errstate(all="ignore"):
+                    computed[node.index] = np.atleast_1d(np.asarray(applied(node.fn, (self.values[a] for a in node.args)), dtype=float))
+            elif node.figure.kind == "published" and node.args[0] in self.picks:
+                column, candidates = node.figure.column, self.candidates[node.args[0]]
+                numbers = candidates.quantity if column == "quantity" else candidates.columns[column]
+                computed[node.index] = np.atleast_1d(numbers[self.picks[node.args[0]].chosen])
+        return computed
 
     def status(self, index: int) -> NDArray[np.int8] | None:
         """0 known, 1 does not apply, 2 unknown, per element; None when all is known."""

@@ -47,7 +47,8 @@ class SideBySide(Inner):
         """The nodes that the last pass changed."""
         self.moved = np.zeros(self.values.lanes, dtype=bool)
         """The variants in which it changed any."""
-        self._whole = self
+        self._whole: Self | None = None
+        """The solve that a worker is a part of; a solve that held itself would be garbage for the collector to find."""
         self._ends: list[tuple[int, int]] = []
 
     def each(self, work: Callable[[Self], None]) -> None:
@@ -70,13 +71,14 @@ class SideBySide(Inner):
 
     def _worker(self, members: NDArray[np.intp]) -> Self:
         worker = copy.copy(self)
+        worker._whole = self
         worker._become(worker._part(members, own_desk=True))
         return worker
 
     def end(self) -> None:
         """A group has come to its end."""
         whole = self._whole
-        if self.alone:
+        if whole is None:
             return
         put_back(whole.values, self.values, self.members)
         for i, state in self.picks.items():

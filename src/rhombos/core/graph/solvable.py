@@ -1,11 +1,11 @@
 """What the solve asks of a line-up, so that neither knows more of the other."""
 
 from collections.abc import Callable
-from typing import Any, Protocol
+from typing import Protocol
 
 from rhombos.core.graph.corners import CornerSet
 from rhombos.core.graph.engine.layout import Layout
-from rhombos.core.graph.inputs import Inputs
+from rhombos.core.graph.inputs import Inputs, Leaves
 from rhombos.core.graph.plan import Plan
 from rhombos.core.graph.wiring import Wiring
 from rhombos.core.parts.table import Candidates
@@ -19,4 +19,4 @@ class Solvable(Protocol):
     plan: Callable[[frozenset[int]], Plan]
     layout: Callable[[frozenset[int], frozenset[int], int, bool], Layout]
 
-    def leaf_values(self, inputs: Inputs, corners: CornerSet) -> tuple[dict[int, Any], frozenset[int]]: ...
+    def leaves(self, inputs: Inputs, corners: CornerSet) -> Leaves: ...

@@ -57,8 +57,7 @@ class Run(Passes):
                 self.marked.holding_causes(converge)
         while self.unknown.spreading and self._judge_decisions():
             self.unknown.holding_causes(converge)
-        for i, contest in self.layout.contests.items():
-            self.picks[i] = self.values.judged(contest).state(single=self.alone)
+        self.picks.update(self.values.judgements.states(single=self.alone))
 
     def _decide_together(self) -> None:
         """The outer passes. The first runs on starting values; each later one from a converged operation.
@@ -105,6 +104,11 @@ class Run(Passes):
         self._settled(ROUGH[-1], partial(self._calm, partial(self._tried_again, first)))
 
     def _tried_again(self, first: Rest, again: Rest) -> None:
+        """The second rest. A pass moves what stands in for a start: before it is tried freely that stands in anew."""
+        if not self.apart(~self._lends, lambda: self._free_again(first, self.of(again))):
+            self._settled(ROUGH[-1], partial(self._free_again, first, self._kept(again)))
+
+    def _free_again(self, first: Rest, again: Rest) -> None:
         self._freely(again, lambda rest: self._over(first, rest), lambda rest: self._let_go(rest, [first, rest], partial(self._freed, first)))
 
     def _freely(self, rest: Rest, free: Callable[[Rest], None], bound: Callable[[Rest], None]) -> None:
@@ -113,7 +117,7 @@ class Run(Passes):
         if not rest.alternating:
             # Their last pass was free, or what it remembered makes no difference.
             remembers = self._remembers()
-            if self.alone and remembers.any():
+            if self.alone and remembers.any() and not self._lends.any():
                 remembers[:] = not self._chooses_alike()
             if self.apart(~remembers, lambda: free(self.of(rest))):
                 return

@@ -1,5 +1,6 @@
 """Where loops and first passes begin: starting values at the scale of the brief, and of the corner."""
 
+import math
 from collections.abc import Callable, Sequence
 from typing import Any
 
@@ -25,9 +26,10 @@ class Starts:
         self.usual = np.array([float(figure.start or 0.0) for figure in figures])
         """What they are in the usual brief."""
         self._sizes = list(wiring.sizes.values())
+        self._usual_sizes = np.array([usual for _, usual in self._sizes])
         powers = [[float(figure.kind == "operation"), *(figure.grows.get(name, 0.0) for name in wiring.sizes)] for figure in figures]
         ways, self._way = np.unique(np.array(powers).reshape(len(nodes), 1 + len(self._sizes)), axis=0, return_inverse=True)
-        self._at_corners, self._powers = ways[:, 0].astype(np.intp), ways[:, 1:]
+        self._at_corners, self._powers, self._each = ways[:, 0].astype(np.intp), ways[:, 1:], np.arange(len(ways))
 
     def places(self, nodes: Sequence[int]) -> NDArray[np.intp]:
         """Which of the starting values are those of `nodes`."""
@@ -38,24 +40,18 @@ class Starts:
 
         A size that is not known, or nothing at all corners, counts as the usual one.
         """
-        ratios = [_ratio(value(index), usual) for index, usual in self._sizes]
-        shape = np.broadcast_shapes((1,), *(r.shape for r in ratios))
-        table = np.ones((2, len(ratios), *shape))
-        for k, ratio in enumerate(ratios):
-            table[0, k] = np.add.reduce(ratio, axis=-1, keepdims=True) / ratio.shape[-1]
-            table[1, k] = ratio
+        values = [value(index) for index, _ in self._sizes]
+        shape = np.broadcast_shapes((1,), *(np.shape(v) for v in values if v is not None))
         more = [1] * len(shape)
-        grown = np.multiply.reduce(table[self._at_corners] ** self._powers.reshape(*self._powers.shape, *more), axis=1)
-        found: Values = self.usual.reshape(-1, *more) * grown[self._way]
+        sizes = np.empty((len(values), *shape))
+        for k, v in enumerate(values):
+            sizes[k] = np.nan if v is None else v
+        known = (sizes > 0) & (sizes < np.inf)
+        ratios = np.where(known, np.maximum(sizes / self._usual_sizes.reshape(-1, *more), LEAST), LEAST)
+        ratios[~np.logical_or.reduce(known, axis=-1)] = 1.0
+        # Of the mean of the corners, and of each.
+        table = np.empty((2, *ratios.shape))
+        table[0], table[1] = np.add.reduce(ratios, axis=-1, keepdims=True) / shape[-1], ratios
+        grown = np.exp(self._powers @ np.log(table).reshape(2, len(values), math.prod(shape)))[self._at_corners, self._each]
+        found: Values = self.usual.reshape(-1, *more) * grown.reshape(-1, *shape)[self._way]
         return found
-
-
-def _ratio(value: Any, usual: float) -> Values:
-    """A size over the usual one: (1,), (corners,), (variants, 1) or (variants, corners)."""
-    if value is None:
-        return np.ones(1)
-    numbers = np.atleast_1d(np.asarray(value, dtype=float))
-    known = np.isfinite(numbers) & (numbers > 0)
-    ratio = np.where(known, np.maximum(numbers / usual, LEAST), LEAST)
-    found: Values = np.where(np.logical_or.reduce(known, axis=-1, keepdims=True), ratio, 1.0)
-    return found

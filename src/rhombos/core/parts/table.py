@@ -51,6 +51,11 @@ class Candidates:
         self.columns = {name: column[self.rows] for name, column in table.columns.items()}
         self.all = np.arange(len(self.rows))
 
+    @cached_property
+    def places(self) -> dict[tuple[int, float], int]:
+        """Where a row of the table stands in a quantity."""
+        return {(row, count): k for k, (row, count) in enumerate(zip(self.rows.tolist(), self.quantity.tolist(), strict=True))}
+
     def label(self, index: int) -> str:
         """A candidate in words: its code, with its number where there is more than one."""
         code, count = self.table.codes[int(self.rows[index])], int(self.quantity[index])

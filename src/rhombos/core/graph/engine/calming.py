@@ -220,6 +220,7 @@ class _Calming(Words):
         self._each_start(call, lambda t, v, place: b.store(b.select(self._opened(call, v), splat(float("nan")), b.load(place, align=8)), place, align=8))
         with b.if_then(b.icmp_signed("==", self._word(CALM_GOING), INT(LENDS))):
             self._lend(call, words)
+        self._work_out(call, words)
 
     def _begin_near(self, call: Any, words: list[Any]) -> None:
         """Where a starting value is no finite number, that of the nearest corner that has one, else where it begins."""
@@ -287,7 +288,7 @@ class _Calming(Words):
         return found
 
     def _lend(self, call: Any, words: list[Any]) -> None:
-        """At starts the state before them stands in, its voltages sagging, and the loop is worked out from there."""
+        """At starts the state before them stands in, its voltages sagging."""
         b, can, some = self.b, self.can, self.some
         lent = self._word(CALM_LENT)
         b.store(INT(0), some)
@@ -322,6 +323,16 @@ class _Calming(Words):
 
             self._each_start(call, sink)
             self._each_start(call, lambda t, v, place: b.store(b.load(at(t, v), align=8), place, align=8))
-            self._tell(self._word(CALM_ITERATING), INT(NOT))
-            self._run(b.inttoptr(words[PART_STEPS], INT.as_pointer()), words[PART_STEPS_LENGTH])
-            self._each_start(call, lambda t, v, place: b.store(b.load(at(t, v), align=8), place, align=8))
+
+    def _work_out(self, call: Any, words: list[Any]) -> None:
+        """The whole loop from starting values that stay as they are: what hangs on it must not read where it ran to."""
+        b = self.b
+        scratch = b.load(b.gep(call, [INT(CALL_SCRATCH)]))
+
+        def at(t: Any, v: Any) -> Any:
+            return self._vector(scratch, b.add(b.mul(t, self.vectors), v))
+
+        self._each_start(call, lambda t, v, place: b.store(b.load(place, align=8), at(t, v), align=8))
+        self._tell(self._word(CALM_ITERATING), INT(NOT))
+        self._run(b.inttoptr(words[PART_STEPS], INT.as_pointer()), words[PART_STEPS_LENGTH])
+        self._each_start(call, lambda t, v, place: b.store(b.load(at(t, v), align=8), place, align=8))

@@ -79,6 +79,8 @@ class Desk:
         self._settling: dict[int, Settling] = {}
         self._contexts: Contexts | None = None
         self._calm: Calm | None = None
+        self._told: tuple[int, dict[int, int]] | None = None
+        """What the seats were told last: where their context lies, and which candidate a pick is held to."""
 
     def contexts(self, told: tuple[NDArray[np.generic], ...]) -> "Contexts":
         """What the machine is told, of corners that `Layout.told_of` has told of."""
@@ -105,10 +107,14 @@ class Desk:
     def begin(self, context: int, pinned: dict[int, int]) -> None:
         """Nothing is decided; `context` is where the contests' context lies, `pinned` which candidate a pick is held to."""
         self.judgements.clear()
-        for contest in self.layout.contests.values():
-            self.seat(contest).begin(context, pinned.get(contest.pick))
+        if self._told != (context, pinned):
+            self._told = context, pinned
+            for contest in self.layout.contests.values():
+                self.seat(contest).begin(context, pinned.get(contest.pick))
+            for made in self._rounds.values():
+                made.hold(pinned)
         for made in self._rounds.values():
-            made.begin(pinned)
+            made.forget()
 
     def forget(self) -> None:
         """No pick remembers a rejection, nor what it was asked last."""
@@ -118,10 +124,11 @@ class Desk:
 
     def round_of_many(self, steps: tuple[Step, ...], judgements: Judgements, context: int, pinned: dict[int, int]) -> "Round":
         """The steps of a pass of many variants as the machine takes them; for as long as nobody else works at this desk."""
+        self._told = None
         for contest in self.layout.contests.values():
             self.seat(contest).begin(context, pinned.get(contest.pick))
         made = Round(self._write(steps, LANES), judgements)
-        made.begin(pinned)
+        made.hold(pinned)
         return made
 
     def calm(self, pinned: dict[int, int]) -> "Calm":
@@ -141,7 +148,7 @@ class Desk:
         key = id(steps)  # the layout keeps them for as long as it has desks
         if key not in self._rounds:
             self._rounds[key] = Round(self._write(steps, 1))
-            self._rounds[key].begin(pinned)
+            self._rounds[key].hold(pinned)
         return self._rounds[key]
 
 
@@ -277,9 +284,8 @@ class Round:
             if judgements is not None:
                 self._of_many(self.words[k], judgements.of[node])
 
-    def begin(self, pinned: dict[int, int]) -> None:
-        """No pick has been asked yet."""
-        self.words[:, STEP_ASKED] = 0
+    def hold(self, pinned: dict[int, int]) -> None:
+        """Picks are held to these candidates."""
         for node, k in self._picks.items():
             self.words[k, STEP_PINNED] = pinned.get(node, -1)
 

@@ -1,6 +1,7 @@
 """What has been decided of a sheet's picks, of every variant."""
 
 from collections.abc import Mapping
+from itertools import accumulate
 from typing import Any
 
 import numpy as np
@@ -25,11 +26,6 @@ class Judged:
         """How many candidates there is room for."""
         *self.addresses, self.course_address = [int(a.ctypes.data) for a in (rejected, chosen, fits, course)]
 
-    def state(self, *, single: bool) -> PickState:
-        """What was decided, for good."""
-        chosen, fits = (self.chosen[0], self.fits[0]) if single else (self.chosen.copy(), self.fits.copy())
-        return PickState(chosen, fits, self.rejected.copy(), self.course.copy())
-
 
 class Judgements:
     """What has been decided of all picks of a layout, side by side, so that it is kept, compared and forgotten at once.
@@ -48,11 +44,19 @@ class Judgements:
         rows = zip(rooms, self.chosen, self.fits, self.course, self._parts(self.rejected), strict=True)
         self.of = {i: Judged(chosen[own], fits[own], course[own], part[own]) for i, chosen, fits, course, part in rows}
 
+    def states(self, *, single: bool) -> dict[int, PickState]:
+        """What was decided of every pick, for good."""
+        own = 0 if single else slice(self.variants)
+        chosen, fits, course = self.chosen[:, own].copy(), self.fits[:, own].copy(), self.course[:, : self.variants].copy()
+        rows = zip(self._rooms, chosen, fits, self._parts(self.rejected.copy()), course, strict=True)
+        return {i: PickState(taken, fit, out[: self.variants], way) for i, taken, fit, out, way in rows}
+
     def _parts(self, rejected: NDArray[np.bool_]) -> list[NDArray[np.bool_]]:
         """Who is rejected, by pick: (variants and spare ones, candidates)."""
-        lanes = rejected.size // max(sum(self._rooms.values()), 1)
-        ends = lanes * np.cumsum(list(self._rooms.values()), dtype=int)
-        return [part.reshape(lanes, -1) for part in np.split(rejected, ends[:-1])] if self._rooms else []
+        rooms = self._rooms.values()
+        lanes = rejected.size // max(sum(rooms), 1)
+        ends = [lanes * end for end in accumulate(rooms)]
+        return [rejected[end - lanes * room : end].reshape(lanes, room) for room, end in zip(rooms, ends, strict=True)]
 
     @property
     def remembered(self) -> Remembered:

@@ -87,7 +87,7 @@ class Layout:
         self._desks: list[Desk] = []
         self._told: tuple[CornerSet, tuple[NDArray[np.generic], ...]] | None = None
         self._nearest: tuple[CornerSet, NDArray[np.int64]] | None = None
-        self.beginning, self.filled = self._begin(defaults)
+        self.blank = self._blank(defaults)
         former: Mapping[int, Contest] = free.contests if free else {}
         self.contests: dict[int, Contest] = contests(Ground(plan, self.templates, self.row, self.courses, self.wide, corners, across), picks, former)
         self.rooms = {i: contest.blocks * LANES for i, contest in self.contests.items()}
@@ -167,14 +167,17 @@ class Layout:
                 found = True
         return found
 
-    def _begin(self, defaults: Mapping[int, float]) -> tuple[tuple[NDArray[np.intp], NDArray[np.float64]], list[bool]]:
-        """What every solve begins with: places and numbers of defaults and loops' starting values; and which nodes have values."""
+    def _blank(self, defaults: Mapping[int, float]) -> NDArray[np.float64]:
+        """What every solve begins with, (vectors, LANES): defaults, the usual starting values, no decision turned; all else is no number.
+
+        A pick may look at what is not computed yet, and a loop may begin at what has no number.
+        """
+        blank = np.full((self.rows, LANES), np.nan)
         starts = {i: float(self.plan.wiring.nodes[i].figure.start or 0.0) for i in self.plan.starts}
-        pairs = [(self.row[i] + k, value) for i, value in {**defaults, **starts}.items() for k in range(self.size[i])]
-        computed = (bool(args) and kind != "pick" for args, kind in zip(self.plan.args, self.plan.kinds, strict=True))
-        pairs += [(row + k, 0.0) for row in self.courses.values() for k in range(self.writer.one)]
-        beginning = np.array([row for row, _ in pairs], dtype=np.intp), np.array([value for _, value in pairs], dtype=float)
-        return beginning, [here or i in defaults for i, here in enumerate(computed)]
+        for i, value in {**defaults, **starts}.items():
+            blank[self.row[i] : self.row[i] + self.size[i]] = value
+        blank[self.course_rows] = 0.0
+        return blank
 
     def _handing_on(self, index: int) -> Sequence[int]:
         of = self.templates[index]
@@ -240,11 +243,11 @@ class Layout:
         return places, levels
 
     @cached_property
-    def end_kinds(self) -> dict[int, int]:
-        """Of the figures that nothing reads and that can be missing in one way only: in which."""
+    def end_kinds(self) -> NDArray[np.int8]:
+        """By node in which way it can be missing, of those that nothing reads and that have one way only; 0 of all others."""
         children = self.plan.wiring.children
-        kinds = ((i, set(of.kinds)) for i, of in enumerate(self.templates) if of is not None and not children[i])
-        return {i: next(iter(found)) for i, found in kinds if len(found) == 1}
+        ways = [set(of.kinds) if of is not None and not children[i] else set() for i, of in enumerate(self.templates)]
+        return np.array([next(iter(found)) if len(found) == 1 else 0 for found in ways], dtype=np.int8)
 
     @cached_property
     def marking(self) -> Marking:

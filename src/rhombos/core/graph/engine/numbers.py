@@ -15,9 +15,6 @@ from rhombos.core.graph.engine.room import aligned
 from rhombos.core.graph.engine.steps import LoopSteps
 from rhombos.core.graph.loops import Tears
 
-Laid = tuple[tuple[int, ...], NDArray[np.intp], NDArray[np.float64]]
-"""Nodes, the rows of a single sheet's buffer that they have, and what lies there."""
-
 
 class Numbers:
     """Values by node. The buffer is (blocks, vectors, LANES).
@@ -27,53 +24,31 @@ class Numbers:
     plain number or (corners,) for a single sheet, (variants, 1) or (variants, corners) for many.
     """
 
-    def __init__(self, layout: Layout, variants: int | None) -> None:
+    def __init__(self, layout: Layout, variants: int | None, laid: NDArray[np.float64] | None = None) -> None:
+        """`laid` is what it begins with, (vectors, LANES), if not with nothing but what every solve has."""
         self.layout = layout
         self.variants = variants
         self.lanes = variants or 1
         self.blocks = -(-self.lanes // LANES)
         self.buffer = aligned(self.blocks, layout.rows, LANES)
-        # A pick may look at what is not computed yet, and a loop may begin at what has no number.
-        self.buffer.fill(np.nan)
-        rows, values = layout.beginning
-        self.buffer[:, rows, :] = values[:, None]
-        self.filled = list(layout.filled)
+        self.buffer[...] = layout.blank if laid is None else laid
 
     def fill(self, given: Mapping[int, Any]) -> None:
-        """Put in what is given: plain numbers together, arrays one by one."""
-        layout = self.layout
-        plain = {i: value for i, value in given.items() if type(value) is float and (layout.across or not layout.wide[i])}
-        self.fill_plain(np.array(list(plain), dtype=np.intp), np.array(list(plain.values())))
+        """Put in what is given, node by node."""
         for i, value in given.items():
-            if i not in plain:
-                self[i] = value
+            self[i] = value
 
     def fill_plain(self, nodes: NDArray[np.intp], numbers: NDArray[np.float64]) -> None:
-        """Put in plain numbers, one for each node."""
-        for i in nodes.tolist():
-            self.filled[i] = True
+        """Put in plain numbers, one for each node; of many variants of nodes without corners."""
         self.buffer[:, self.layout.rows_of[nodes][:, None] + self.layout.vectors, :] = numbers[:, None, None]
 
     def begin_at(self, nodes: NDArray[np.intp], starts: Values) -> None:
         """Put in starting values, (nodes, corners or 1) or (nodes, variants, corners or 1)."""
         if self.variants is None:
-            for i in nodes.tolist():
-                self.filled[i] = True
-            self.buffer[0, self.layout.rows_of[nodes][:, None] + self.layout.vectors] = self._across(starts).reshape(len(nodes), -1, LANES)
+            self.buffer[0, self.layout.rows_of[nodes][:, None] + self.layout.vectors] = self._across(starts).reshape(len(nodes), self.layout.across, LANES)
             return
         for i, value in zip(nodes.tolist(), starts, strict=True):
             self[i] = value[..., : self.layout.size[i]]
-
-    def laid(self, nodes: tuple[int, ...]) -> Laid:
-        """What these nodes have now in a single sheet, to be laid into another of the same layout."""
-        rows = np.concatenate([self.layout.rows_of[list(nodes)] + k for k in self.layout.vectors]) if nodes else np.zeros(0, dtype=np.intp)
-        return nodes, rows, self.buffer[0, rows].copy()
-
-    def lay(self, nodes: tuple[int, ...], rows: NDArray[np.intp], numbers: NDArray[np.float64]) -> None:
-        """Put in what `laid` gave of another sheet."""
-        self.buffer[0, rows] = numbers
-        for i in nodes:
-            self.filled[i] = True
 
     def even_out(self) -> None:
         """Spare lanes stand as the last variant does."""
@@ -107,6 +82,8 @@ class Numbers:
     def operates(self, corners: NDArray[np.bool_]) -> NDArray[np.bool_]:
         """Whether every loop has an operation at these corners, of every variant."""
         found = np.ones(self.lanes, dtype=bool)
+        if self.variants is None and all(self.begun(loop)[0] for loop in self.layout.loops):
+            return found
         for loop in self.layout.loops:
             found &= np.isfinite(self.starts(loop))[..., corners].all(axis=(0, -1))
         return found
@@ -145,9 +122,9 @@ class Numbers:
         self.buffer[:, rows, :] = np.where(lanes, before, self.buffer[:, rows, :])
 
     def __getitem__(self, index: int) -> Any:
-        if not self.filled[index]:
-            return None
         row, layout = self.layout.row[index], self.layout
+        if layout.plan.kinds[index] == "pick":
+            return None
         if self.variants is None and not layout.wide[index] and self._plain(index):
             return self.buffer.item(0, row, 0)
         return self.shown(self.buffer[:, row : row + layout.size[index], :], layout.count[index])
@@ -161,7 +138,10 @@ class Numbers:
         """Every node's values of a single sheet as plain numbers, None for those without."""
         flat = self.buffer[0].reshape(-1).tolist()
         layout = self.layout
-        return [flat[row * LANES : row * LANES + count] if filled else None for row, count, filled in zip(layout.row, layout.count, self.filled, strict=True)]
+        return [
+            None if kind == "pick" else flat[row * LANES : row * LANES + count]
+            for row, count, kind in zip(layout.row, layout.count, layout.plan.kinds, strict=True)
+        ]
 
     def of_checks(self) -> NDArray[np.float64]:
         """(4, checks, ..., corners): demand, capability, and the margins from which each check is tight and holds."""
@@ -191,7 +171,6 @@ class Numbers:
 
     def __setitem__(self, index: int, value: Any) -> None:
         row, size = self.layout.row[index], self.layout.size[index]
-        self.filled[index] = True
         if type(value) is float:
             self.buffer[:, row : row + size, :] = value
             return

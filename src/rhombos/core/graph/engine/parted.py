@@ -30,7 +30,6 @@ def part_of(whole: SheetNumbers, places: Places, *, own_desk: bool = False, in_p
         part.even_out()
     else:
         part.buffer = lanes_of(whole.buffer, places)
-    part.filled = list(whole.filled)
     padded = np.pad(places, (0, -len(places) % LANES), mode="edge")
     asked = {pick: former[padded] for pick, former in whole.asked.items()}
     part.stand_by(whole.judgements.part(places), asked, whole.layout.desk() if own_desk else None)
@@ -50,7 +49,6 @@ def put_back(whole: SheetNumbers, part: SheetNumbers, places: Places) -> None:
     """Let the variants at `places` stand as in `part`, where they lie one behind the other."""
     _move(part.buffer, whole.buffer, np.arange(part.lanes), places)
     whole.judgements.put_in(part.judgements, places)
-    whole.filled = [a or b for a, b in zip(whole.filled, part.filled, strict=True)]
 
 
 def lanes_of(buffer: NDArray[np.float64], places: Places) -> NDArray[np.float64]:

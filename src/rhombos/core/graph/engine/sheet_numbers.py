@@ -37,8 +37,8 @@ from rhombos.core.graph.resting import Kept
 class SheetNumbers(Numbers):
     """Values by node, computed, decided and put back by the machine."""
 
-    def __init__(self, layout: Layout, corners: CornerSet, variants: int | None) -> None:
-        super().__init__(layout, variants)
+    def __init__(self, layout: Layout, corners: CornerSet, variants: int | None, laid: NDArray[np.float64] | None = None) -> None:
+        super().__init__(layout, variants, laid)
         self._context_of(corners)
         self._judgements: Judgements | None = None
         self._rounds: dict[int, Round] = {}
@@ -132,7 +132,7 @@ class SheetNumbers(Numbers):
         """
         assert self._desk is not None, "a sheet that is finished decides nothing"
         made = self._desk.calm(pinned)
-        made.begin(self._across(starts).reshape(len(starts), -1, LANES))
+        made.begin(self._across(starts).reshape(len(starts), self.layout.across, LANES))
         call = made.call
         call[CALM_BUFFER], call[CALM_CONTEXT] = self._addresses[:2]
         nearest = self.layout.nearest_of(self._corners)
@@ -206,8 +206,9 @@ class SheetNumbers(Numbers):
     @property
     def keeps_sides(self) -> NDArray[np.bool_]:
         """Whether any decision has turned so often that it keeps to its side, of every variant."""
-        turned = np.abs(self.buffer[:, self.layout.sided_rows, :]) > 1 + TURNED
-        found: NDArray[np.bool_] = turned.any(axis=1).reshape(-1)[: self.lanes]
+        # The lanes of a single sheet all say the same of a decision.
+        courses = self.buffer[0, self.layout.sided_rows, :1] if self.variants is None else self.buffer[:, self.layout.sided_rows, :]
+        found: NDArray[np.bool_] = (np.abs(courses) > 1 + TURNED).any(axis=-2).reshape(-1)[: self.lanes]
         return found
 
     @property

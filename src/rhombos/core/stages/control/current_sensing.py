@@ -58,14 +58,14 @@ current_sensing.give("spike_width", 120e-9, "s", r"t_\mathrm{spike}", 0, 1e-5, "
     symbol=r"I_\mathrm{trip}",
     source="trip above the highest working peak",
     title="Trip level",
-    tex=r"{front_trip_factor}\max({peak_current})",
+    tex=r"\mathrm{E96}_\uparrow\left({front_trip_factor}\max({peak_current})\right)",
     start=100.0,
     grows=BY_SOURCE_CURRENT,
     decided=True,
 )
 def front_trip_level(front_trip_factor, peak_current):
     """Level at which the front end's limit acts: above the highest working peak, starts in it."""
-    return front_trip_factor * highest(peak_current)
+    return nearest_in("E96", "up")(front_trip_factor * highest(peak_current))
 
 
 current_sensing.rename(front_working_peak="peak_current", front_weakest_rating="pulsed_rating")

@@ -25,12 +25,12 @@ output_protection.give("drive_delay", 0.5e-6, "s", r"t_\mathrm{drive}", 0, 0.001
     title="Trip level",
     start=14.0,
     grows=BY_OUTPUT_CURRENT,
-    tex=r"{trip_factor}\max({choke_peak_current})",
+    tex=r"\mathrm{E96}_\uparrow\left({trip_factor}\max({choke_peak_current})\right)",
     decided=True,
 )
 def output_trip_level(trip_factor, choke_peak_current):
     """Level at which the electronic trip acts: above the highest working peak at surge."""
-    return trip_factor * highest(choke_peak_current)
+    return nearest_in("E96", "up")(trip_factor * highest(choke_peak_current))
 
 
 output_protection.rename(working_peak="choke_peak_current")
