@@ -51,6 +51,8 @@ class Inner:
         parts = {model.wiring.index[k]: p.value for k, p in inputs.pins.items() if isinstance(p.value, PartChoice)}
         self.pinned_part = {i: place_of(model.candidates[i], part) for i, part in parts.items()}
         self.asked: dict[int, Values] = {}
+        self.grown: Values | None = None
+        """Of a single sheet that is decided all starting values as they begin in this brief."""
         self.settling = False
         self.judging = build is not None
         """Whether what is unknown is marked, with its causes: while decisions are made it is just no number."""
@@ -205,7 +207,8 @@ class Inner:
     def _begins(self, loop: LoopSteps) -> Values:
         """Where a loop's starting values begin in this brief: (tears, corners or 1) or (tears, variants, corners or 1)."""
         starts = self.layout.starts
-        return starts.grown(self.values.__getitem__)[starts.places(loop.item.tears)]
+        grown = starts.grown(self.values.__getitem__) if self.grown is None else self.grown
+        return grown[starts.places(loop.item.tears)]
 
     def _iterate(self, loop: LoopSteps, tolerance: float) -> dict[int, Failure]:
         """Iterate one loop from where it stands, unknown elements from their starting values; returns what did not settle."""

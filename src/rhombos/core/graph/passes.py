@@ -10,7 +10,7 @@ from functools import partial
 import numpy as np
 from numpy.typing import NDArray
 
-from rhombos.core.formulas.numeric import Values, context
+from rhombos.core.formulas.numeric import context
 from rhombos.core.graph.engine.calming import FAILED, RESTS
 from rhombos.core.graph.engine.steps import LoopSteps, Program, Step
 from rhombos.core.graph.engine.told import COMPARE, JUDGED_FROM, NOT, ROUGH, SAFE_SIDE, TURNED, YOUNG_TO
@@ -35,8 +35,6 @@ class Passes(SideBySide):
     """Outer passes of a solve, as many as it takes. It may begin `near` another sheet of the same line-up."""
 
     near: Sheet | None = None
-    begins: Values = np.zeros(0)
-    """Where the loops of a single sheet begin in this brief."""
 
     def _calm(self, then: Callable[[Rest], None]) -> None:
         """Passes until no decision changes; fewer where there is no operation to be decided from."""
@@ -65,7 +63,9 @@ class Passes(SideBySide):
     def _by_machine(self, passes: int) -> NDArray[np.bool_] | None:
         """So many passes of a single sheet in machine code, up to one after which a loop does not settle; whether it strayed there. None: it has come to rest."""
         begun = self.outer
-        how, state, at, lent = self.values.calm(self.pinned_part, self.begins, (self.outer, self.age, self.settling, context.iterating), passes, bare=self.bare)
+        assert self.grown is not None, "a single sheet that is decided has begun"
+        begins = self.grown[self.layout.tears]
+        how, state, at, lent = self.values.calm(self.pinned_part, begins, (self.outer, self.age, self.settling, context.iterating), passes, bare=self.bare)
         self.outer, self.age, self.inner = *state[:2], max(self.inner, state[4])
         self.settling, context.iterating = bool(state[2]), bool(state[3])
         self.turning = self.values.changed.nonzero()[0].tolist()

@@ -70,7 +70,8 @@ class Run(Passes):
         self._work(self.layout.still)
         context.iterating = True
         starts = self.layout.starts.grown(self.values.__getitem__)
-        self.begins = starts[self.layout.tears]
+        if self.alone:
+            self.grown = starts
         if self.near is None:
             self.values.begin_at(self.layout.starts.nodes, starts)
             self._work(self.layout.first)

@@ -46,7 +46,7 @@ def judged(checks: Sequence[WiredCheck], values: SheetNumbers, masks: Mapping[in
         code = np.where(margin >= hold * (1 - 1e-9), HOLDS, np.where(margin >= fail * (1 - 1e-9), TIGHT, FAILS)).astype(np.int8)
     missing = np.isnan(margin) | np.isnan(fail) | np.isnan(hold)
     code[missing] = UNKNOWN_VERDICT
-    for row, check in enumerate(checks):
+    for row, check in enumerate(checks if masks else ()):
         for index in (check.demand, check.capability):
             mask = masks.get(index)
             if mask is not None:

@@ -1,4 +1,4 @@
-"""Outer passes and the loops between them in machine code, for as long as no loop runs away early on, or while the build is a first guess.
+"""Outer passes and the loops between them in machine code, for as long as no loop runs away early on, or while the build is a first guess, at a corner that lasts.
 
 What `Passes` does pass by pass for a single sheet, in the same order; it goes on where a loop has to be begun anew.
 """
@@ -202,7 +202,7 @@ class _Calming(Words):
         return self.b.gep(self.b.inttoptr(address, VECTOR.as_pointer()), [at])
 
     def _ran_away(self, call: Any, words: list[Any], failed: Any) -> None:
-        """A loop that did not settle at some corners: on without those, unless the build is a first guess, or it is early and one of them lasts."""
+        """A loop that did not settle at some corners: on without those, unless one of them lasts while it is early, or while the build is a first guess."""
         b, hurts = self.b, self.hurts
         b.store(INT(0), hurts)
 
@@ -212,13 +212,14 @@ class _Calming(Words):
 
         repeat(b, self.vectors, look)
         early = b.icmp_signed("<", self._word(CALM_OUTER), INT(YOUNG_TO))
-        handed = b.or_(b.icmp_signed("!=", self._word(CALM_SETTLING), INT(0)), b.icmp_signed("==", self._word(CALM_GOING), INT(HANDS_ON)))
-        handed = b.or_(handed, b.and_(early, b.icmp_signed("!=", b.load(hurts), INT(0))))
+        settling = b.icmp_signed("!=", self._word(CALM_SETTLING), INT(0))
+        handed = b.and_(b.or_(early, settling), b.icmp_signed("!=", b.load(hurts), INT(0)))
+        handed = b.or_(handed, b.icmp_signed("==", self._word(CALM_GOING), INT(HANDS_ON)))
         on = self.function.append_basic_block("without")
         b.cbranch(handed, failed, on)
         b.position_at_end(on)
         self._each_start(call, lambda t, v, place: b.store(b.select(self._opened(call, v), splat(float("nan")), b.load(place, align=8)), place, align=8))
-        with b.if_then(b.icmp_signed("==", self._word(CALM_GOING), INT(LENDS))):
+        with b.if_then(b.and_(b.not_(settling), b.icmp_signed("==", self._word(CALM_GOING), INT(LENDS)))):
             self._lend(call, words)
         self._work_out(call, words)
 

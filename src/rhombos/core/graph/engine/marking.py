@@ -234,10 +234,13 @@ class Marks:
         self.bench = marking.writer.bench(lanes)
         self.bench[: marking.masks] = 0.0
         self._kept = np.zeros((blocks, marking.masks, lanes)) if blocks > 1 else None
+        self._spreads: bool | None = False
+        """None where it has to be looked up."""
 
     def forget(self) -> None:
         """All is known again."""
         self.all_masks().fill(0.0)
+        self._spreads = False
 
     def all_masks(self) -> NDArray[np.float64]:
         """(blocks, vectors, lanes)."""
@@ -245,7 +248,9 @@ class Marks:
 
     def spreads(self) -> bool:
         """Whether something is unknown that another figure reads."""
-        return bool(self.all_masks()[:, self.marking.spreading].any())
+        if self._spreads is None:
+            self._spreads = bool(self.all_masks()[:, self.marking.spreading].any())
+        return self._spreads
 
     def block(self, k: int) -> None:
         """The masks of block `k` lie on the bench from now on."""
@@ -254,6 +259,7 @@ class Marks:
 
     def done(self, k: int) -> None:
         """What has become of them is kept."""
+        self._spreads = None
         if self._kept is not None:
             self._kept[k] = self.bench[: self.marking.masks]
 
