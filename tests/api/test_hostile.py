@@ -5,6 +5,7 @@ import json
 import warnings
 
 import pytest
+from fastapi.testclient import TestClient
 
 from rhombos.demo import tern_islet
 from rhombos.formats.design import write_design
@@ -185,6 +186,14 @@ def test_answers_are_compressed_where_that_is_asked_for(client):
     assert small.headers["content-encoding"] == "gzip"
     assert small.json() == whole.json()
     assert int(small.headers["content-length"]) < 0.4 * len(whole.content)
+
+
+@pytest.mark.parametrize(("host", "compressed"), [("127.0.0.1", False), ("::1", False), ("192.0.2.7", True), ("", True)])
+def test_the_answers_to_this_machine_itself_are_sent_as_they_are(client, host, compressed):
+    here = TestClient(client.app, base_url=str(client.base_url), client=(host, 50000))
+    answer = here.post("/api/solve", json={"design": DESIGN}, headers={"accept-encoding": "gzip"})
+    assert ("content-encoding" in answer.headers) is compressed
+    assert answer.json()["values"]
 
 
 @pytest.mark.parametrize("place", ["link", "cutoff", "input"])

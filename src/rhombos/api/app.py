@@ -9,12 +9,12 @@ from fastapi.responses import FileResponse
 from sqlalchemy.exc import InterfaceError, OperationalError
 from sqlalchemy.exc import TimeoutError as PoolTimeout
 from starlette.exceptions import HTTPException
-from starlette.middleware.gzip import GZipMiddleware
 
 from rhombos import __version__
 from rhombos.api.answer import Answer
 from rhombos.api.answers import Health, Problem
 from rhombos.api.apart import apart
+from rhombos.api.compressed import Compressed
 from rhombos.api.guard import HEADERS, Guard
 from rhombos.api.projects import projects_router
 from rhombos.api.questions import questions_router
@@ -32,7 +32,7 @@ PROBLEMS: dict[int | str, dict[str, Any]] = {status: {"model": Problem} for stat
 def make_app(store: Store, page: Path | None = None) -> FastAPI:
     """The application over a store; `page` is the folder of the built front end."""
     app = FastAPI(title="Rhombos", version=__version__, docs_url=None, redoc_url=None, default_response_class=Answer, responses=PROBLEMS)
-    app.add_middleware(GZipMiddleware, minimum_size=1400, compresslevel=3)
+    app.add_middleware(Compressed, minimum_size=1400, compresslevel=3)
     app.add_middleware(Guard)
     sheets = Sheets()
     app.include_router(projects_router(store), prefix="/api")

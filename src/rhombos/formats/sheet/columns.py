@@ -4,7 +4,9 @@ from math import isfinite
 
 import numpy as np
 
+from rhombos.core.graph.engine.numbers import with_nulls
 from rhombos.core.graph.model import Model
+from rhombos.core.graph.nodes import Node
 from rhombos.core.graph.sheet import Sheet
 from rhombos.core.graph.verdicts import UNKNOWN_VERDICT, VERDICTS, Verdicts
 from rhombos.core.units import show
@@ -25,15 +27,10 @@ def columns_json(model: Model, sheet: Sheet, place: str | None = None) -> shapes
 
 
 def _values(sheet: Sheet) -> list[list[shapes.Number] | shapes.Number]:
-    not_finite = sheet.values.not_finite()
-    out: list[list[shapes.Number] | shapes.Number] = []
-    for node, values in zip(sheet.wiring.nodes, sheet.values.lists(), strict=True):
-        if node.place == "corner":
-            continue
-        plain = values or [float("nan")]
-        numbers: list[shapes.Number] = finite(plain) if node.index in not_finite or values is None else list(plain)
-        out.append(numbers[0] if len(numbers) == 1 else numbers)
-    return out
+    told = sheet.values.told()
+    for i in sorted((sheet.wiring.index[f"corner.{axis.name}"] for axis in sheet.corners.axes), reverse=True):
+        del told[i]
+    return told
 
 
 def finite(values: list[float]) -> list[shapes.Number]:
@@ -68,27 +65,28 @@ def _part(model: Model, sheet: Sheet, index: int) -> shapes.Part:
 
 
 def _judged(verdicts: Verdicts) -> list[shapes.Judged]:
-    margins, codes = verdicts.margin.tolist(), verdicts.code.tolist()
-    fails, holds, demands = verdicts.fail.tolist(), verdicts.hold.tolist(), verdicts.demand.tolist()
-    out: list[shapes.Judged] = []
-    for row, worst in enumerate(verdicts.worst_corners()):
-        out.append(
-            {
-                "margin": finite(margins[row]),
-                "verdicts": [VERDICTS[c] for c in codes[row]],  # type: ignore[misc]
-                "verdict": VERDICTS[min(codes[row])],  # type: ignore[typeddict-item]
-                "worst": worst,
-                "fail": safe(fails[row][worst]),
-                "hold": safe(holds[row][worst]),
-                "no_demand": not demands[row][worst] > 0,
-            }
-        )
-    return out
+    worst = np.array(verdicts.worst_corners(), dtype=np.intp)
+    fail, hold, demand = (np.take_along_axis(of, worst[:, None], axis=-1)[:, 0] for of in (verdicts.fail, verdicts.hold, verdicts.demand))
+    words = np.array(VERDICTS, dtype=object)
+    rows = zip(
+        with_nulls(verdicts.margin),
+        words[verdicts.code].tolist(),
+        words[verdicts.code.min(axis=-1)].tolist(),
+        worst.tolist(),
+        with_nulls(fail),
+        with_nulls(hold),
+        (~(demand > 0)).tolist(),
+        strict=True,
+    )
+    return [
+        {"margin": margin, "verdicts": verdicts, "verdict": verdict, "worst": at, "fail": fails, "hold": holds, "no_demand": idle}
+        for margin, verdicts, verdict, at, fails, holds, idle in rows
+    ]
 
 
 def open_json(sheet: Sheet, verdicts: Verdicts, place: str) -> shapes.Open:
     """Words for one place: what is missing and why, and its judgements in sentences."""
-    notes = {n.key: note for n in sheet.wiring.nodes if n.place == place and n.figure.kind != "pick" and (note := figure_note(sheet, n.index))}
+    notes = {n.key: note for n in _noted(sheet, place) if (note := figure_note(sheet, n.index))}
     worsts = verdicts.worst_corners()
     sentences = {c.key: sentence(sheet, verdicts, row, worsts[row]) for row, c in enumerate(sheet.wiring.checks) if c.place == place}
     return {"name": place, "notes": notes, "sentences": sentences}
@@ -106,6 +104,13 @@ def sentence(sheet: Sheet, verdicts: Verdicts, row: int, worst: int) -> str:
         capability=show(float(verdicts.capability[row][worst]), sheet.wiring.nodes[wired.capability].figure.unit, 3),
         corner=sheet.corners.corners[worst].title,
     )
+
+
+def _noted(sheet: Sheet, place: str) -> list[Node]:
+    """The figures of a place of which there may be something to note: what is not known, what reads that, and what is stated for a range."""
+    readers = {c for i in sheet.masks for c in sheet.wiring.children[i]}
+    noted = sheet.values.not_finite() | sheet.masks.keys() | readers
+    return [n for n in sheet.wiring.nodes if n.place == place and (n.index in noted or n.figure.valid) and n.figure.kind != "pick"]
 
 
 def figure_note(sheet: Sheet, index: int) -> shapes.Note:

@@ -243,6 +243,13 @@ class Layout:
         return places, levels
 
     @cached_property
+    def by_corners(self) -> tuple[tuple[list[int], NDArray[np.intp]], ...]:
+        """Of a single sheet the nodes with one number, and those with one for every corner; and where in the block those lie: (nodes,) and (nodes, corners)."""
+        known = [i for i, kind in enumerate(self.plan.kinds) if kind != "pick"]
+        one, many = ([i for i in known if (self.count[i] > 1) is wide] for wide in (False, True))
+        return (one, self.rows_of[one] * LANES), (many, self.rows_of[many][:, None] * LANES + np.arange(self.corners))
+
+    @cached_property
     def end_kinds(self) -> NDArray[np.int8]:
         """By node in which way it can be missing, of those that nothing reads and that have one way only; 0 of all others."""
         children = self.plan.wiring.children

@@ -16,6 +16,17 @@ from rhombos.core.graph.engine.steps import LoopSteps
 from rhombos.core.graph.loops import Tears
 
 
+def with_nulls(numbers: NDArray[np.float64]) -> list[Any]:
+    """As lists, None in the place of what is no finite number."""
+    out: list[Any] = numbers.tolist()
+    for row, *at in np.argwhere(~np.isfinite(numbers)).tolist():
+        if at:
+            out[row][at[0]] = None
+        else:
+            out[row] = None
+    return out
+
+
 class Numbers:
     """Values by node. The buffer is (blocks, vectors, LANES).
 
@@ -134,14 +145,14 @@ class Numbers:
         layout = self.layout
         return float(self.buffer.item(layout.row[index] * LANES + min(corner, layout.count[index] - 1)))
 
-    def lists(self) -> list[list[float] | None]:
-        """Every node's values of a single sheet as plain numbers, None for those without."""
-        flat = self.buffer[0].reshape(-1).tolist()
-        layout = self.layout
-        return [
-            None if kind == "pick" else flat[row * LANES : row * LANES + count]
-            for row, count, kind in zip(layout.row, layout.count, layout.plan.kinds, strict=True)
-        ]
+    def told(self) -> list[list[float | None] | float | None]:
+        """Every node's value of a single sheet, or its values by corner; None in the place of what is no finite number."""
+        out: list[list[float | None] | float | None] = [None] * len(self.layout.row)
+        flat = self.buffer[0].reshape(-1)
+        for nodes, places in self.layout.by_corners:
+            for i, value in zip(nodes, with_nulls(flat[places]), strict=True):
+                out[i] = value
+        return out
 
     def of_checks(self) -> NDArray[np.float64]:
         """(4, checks, ..., corners): demand, capability, and the margins from which each check is tight and holds."""
