@@ -1,6 +1,7 @@
 """A decision that is kept while others alternate says so, with what its own formula gives; all others equal their formulas."""
 
 import re
+from itertools import islice
 
 import numpy as np
 import pytest
@@ -86,6 +87,23 @@ def test_variants_solved_together_decide_as_each_does_alone_where_one_has_lost_a
             assert many == pytest.approx(one, rel=1e-6, nan_ok=True), (value, model.wiring.nodes[i].key)
     assert lost == sorted(lost)
     assert (lost[0], lost[-1]) == (False, True), "some have lost a start, some have not"
+
+
+@pytest.mark.parametrize("id", TITLES)
+def test_what_the_next_pass_reads_from_before_is_worked_out_once_the_loops_have_moved(id):
+    """But where a decision stands: that is held until the pass comes to it."""
+    plan = of_sample(id).model().plan(frozenset())
+    again = {i for item in plan.to_rest for i in item.nodes}
+    read = plan.tears & set(plan.moving) - plan.decided
+    assert read
+    assert read <= again
+
+
+@pytest.mark.parametrize(("seed", "number", "id"), [(2, 30, "ferrite_bridge_link_bridge"), (2, 45, "ferrite_bridge_link_bridge"), (2, 26, "boost_link_bridge")])
+def test_at_rest_turns_and_levels_are_those_of_the_drops_that_the_loops_came_to(seed, number, id):
+    """Turns of a drop that the loops had left; a set-point of a modulation limit at a start that had run away."""
+    design = next(islice(briefs(seed, number + 1), number, None)).model_copy(update={"lineup": id})
+    assert design.model().solve(design.inputs()).held_decisions() == {}
 
 
 def test_what_followed_a_whole_number_before_it_moved_is_no_measure():

@@ -59,12 +59,13 @@ current_sensing.give("spike_width", 120e-9, "s", r"t_\mathrm{spike}", 0, 1e-5, "
     source="trip above the highest working peak",
     title="Trip level",
     tex=r"\mathrm{E96}_\uparrow\left({front_trip_factor}\max({peak_current})\right)",
+    example=({"front_trip_factor": 1.25, "peak_current": 118}, 150),
     start=100.0,
     grows=BY_SOURCE_CURRENT,
     decided=True,
 )
 def front_trip_level(front_trip_factor, peak_current):
-    """Level at which the front end's limit acts: above the highest working peak, starts in it."""
+    """Level at which the front end's limit acts: above the highest working peak, starts in it, in the steps of the divider that sets it."""
     return nearest_in("E96", "up")(front_trip_factor * highest(peak_current))
 
 

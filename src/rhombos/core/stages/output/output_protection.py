@@ -26,10 +26,11 @@ output_protection.give("drive_delay", 0.5e-6, "s", r"t_\mathrm{drive}", 0, 0.001
     start=14.0,
     grows=BY_OUTPUT_CURRENT,
     tex=r"\mathrm{E96}_\uparrow\left({trip_factor}\max({choke_peak_current})\right)",
+    example=({"trip_factor": 1.25, "choke_peak_current": 11.7}, 14.7),
     decided=True,
 )
 def output_trip_level(trip_factor, choke_peak_current):
-    """Level at which the electronic trip acts: above the highest working peak at surge."""
+    """Level at which the electronic trip acts: above the highest working peak at surge, in the steps of the divider that sets it."""
     return nearest_in("E96", "up")(trip_factor * highest(choke_peak_current))
 
 
