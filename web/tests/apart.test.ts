@@ -1,5 +1,5 @@
 import { describe, expect, test } from 'vitest'
-import { apart } from '../src/pictures/apart'
+import { apart, clear } from '../src/pictures/apart'
 
 describe('labels side by side', () => {
   test('stay where there is room', () => {
@@ -22,5 +22,17 @@ describe('labels side by side', () => {
         if (other.slice(1).every((y, i) => y - other[i]! >= 14)) expect(cost(other)).toBeGreaterThanOrEqual(cost(found))
       }
     }
+  })
+})
+
+describe('a label beside upright lines', () => {
+  test('stands where it is where none crosses it', () => {
+    expect(clear(10, 30, [])).toBe(10)
+    expect(clear(10, 30, [4, 41])).toBe(10)
+  })
+  test('begins behind the last of those that would cross it, one after the other', () => {
+    expect(clear(10, 30, [38, 41, 90])).toBe(45)
+    expect(clear(10, 30, [41, 38])).toBe(45)
+    expect(clear(10, 30, [12, 50])).toBe(16)
   })
 })

@@ -5,9 +5,12 @@ import { text } from '../number'
 import { placeTitle } from '../state/figures'
 import { useSelected } from '../state/sheet'
 import { useWorked } from '../state/workspace'
+import { clear } from './apart'
 
 const [WIDTH, LEFT, RIGHT, ROW, TOP] = [380, 124, 52, 22, 18]
 const NARROWEST = 3
+/** How wide a letter of a value is. */
+const LETTER = 6.4
 
 /** A name up to here stands before its bar; a longer one on a line of its own above it. */
 const BESIDE = 17
@@ -33,6 +36,7 @@ export function BarsPicture({ title, unit, bars, limits, from_zero: fromZero }: 
   const bottom = TOP + rows.reduce((sum, row) => sum + row, 0)
   // Names of neighbouring levels take turns above and below, so that they do not lie on each other.
   const levels = limits.filter((l) => l.value !== null).sort((a, b) => a.value! - b.value!)
+  const lines = levels.map((l) => x(l.value!))
   return (
     <svg className="plot bars" viewBox={`0 -4 ${WIDTH} ${bottom + 24}`} width="100%" role="img" aria-label={title}>
       {levels.map((l, i) => (
@@ -53,6 +57,7 @@ export function BarsPicture({ title, unit, bars, limits, from_zero: fromZero }: 
         const y = tops[i]! + rows[i]! - ROW
         const height = b.strong ? 11 : 7
         const end = Math.max(from, to)
+        const told = text(b.end, unit)
         return (
           <g key={`${b.name}${i}`}>
             <text
@@ -73,8 +78,8 @@ export function BarsPicture({ title, unit, bars, limits, from_zero: fromZero }: 
             />
             {b.ring !== null && <circle cx={x(b.ring)} cy={y + 9} r="3.2" fill="var(--sheet)" stroke="var(--ink)" />}
             {(levels.length < 2 || b.strong) && (
-              <text x={end + 4} y={y + 13}>
-                {text(b.end, unit)}
+              <text x={clear(end + 4, told.length * LETTER, lines)} y={y + 13}>
+                {told}
               </text>
             )}
           </g>

@@ -13,4 +13,11 @@ export function apart(at: number[], gap: number): number[] {
   return pools.flatMap((pool) => Array<number>(pool.count).fill(mean(pool))).map((y, i) => y + i * gap)
 }
 
+/** Where a label of a `width` may begin, from `at` on, so that none of the upright `lines` crosses it. */
+export function clear(at: number, width: number, lines: number[], gap = 4): number {
+  return [...lines]
+    .sort((a, b) => a - b)
+    .reduce((from, line) => (line > from - gap && line < from + width ? line + gap : from), at)
+}
+
 const mean = (pool: { sum: number; count: number }): number => pool.sum / pool.count
