@@ -35,6 +35,8 @@ class Passes(SideBySide):
     """Outer passes of a solve, as many as it takes. It may begin `near` another sheet of the same line-up."""
 
     near: Sheet | None = None
+    judged = False
+    """Whether what a single sheet came to has been judged on the way."""
 
     def _calm(self, then: Callable[[Rest], None]) -> None:
         """Passes until no decision changes; fewer where there is no operation to be decided from."""
@@ -180,14 +182,16 @@ class Passes(SideBySide):
             judgements.put_back(before, self._all)
         return alike
 
-    def _stand_on(self, rests: list[Rest]) -> None:
+    def _stand_on(self, rests: list[Rest], *, for_good: bool = False) -> None:
         """Go back to the best of several rests: the fewest checks that fail, then that are tight, then the fewest decisions that are held.
 
-        Of equals the last, which remembers least of the way.
+        Of equals the last, which remembers least of the way. Where a single sheet stands on that one `for_good`, it is judged by then.
         """
-        scores = np.array([self._score(rest) for rest in rests])
+        for_good = for_good and self.alone and self.marked is not None
+        scores = np.array([self._score(rest, telling=for_good and rest is rests[-1]) for rest in rests])
         best = len(rests) - 1 - np.lexsort(scores[::-1].transpose(2, 0, 1)[::-1], axis=0)[0]
-        for k, rest in enumerate(rests):
+        self.judged = for_good and bool(best[0] == len(rests) - 1)
+        for k, rest in enumerate(rests if not self.judged else ()):
             self._stand(rest, best == k)
         self.alternating = self._names(rests[int(best[0])])
 
@@ -203,11 +207,14 @@ class Passes(SideBySide):
             self.marked.clear()
         self._converge(self.layout.held)
 
-    def _score(self, rest: Rest) -> NDArray[np.int64]:
-        """(variants, 4): checks that fail or are unknown, that are tight; decisions that are held, and what a free pass changes."""
+    def _score(self, rest: Rest, *, telling: bool) -> NDArray[np.int64]:
+        """(variants, 4): checks that fail or are unknown, that are tight; decisions that are held, and what a free pass changes.
+
+        What is unknown has its causes told only if that is asked for.
+        """
         self._stand(rest, self._all)
         if self.marked is not None:
-            self.marked.telling = False
+            self.marked.telling = telling
         self._judged()
         if self.marked is not None:
             self.marked.telling = True

@@ -50,7 +50,8 @@ class Run(Passes):
         self.each(lambda group: group._decide_together())
         self.settling = context.iterating = False
         self.judging = True
-        self._judged()
+        if not self.judged:
+            self._judged()
         converge = partial(self._converge, self.layout.held)
         if self.marked is not None:
             while self.marked.spreading and self.marked.decisions():
@@ -136,7 +137,7 @@ class Run(Passes):
     def _over(self, *rests: Rest) -> None:
         """Stand on the best of the rests."""
         if len(rests) > 1:
-            self._stand_on([self._kept(rest) for rest in rests])
+            self._stand_on([self._kept(rest) for rest in rests], for_good=not self._lends.any())
         else:
             self.alternating = self._names(rests[0])
         self._agree()
@@ -165,7 +166,7 @@ class Run(Passes):
             self.end()
 
         if not self.apart(self._moved_from(self.of(before)) == 0, alike):
-            self._stand_on([self.of(before), self._kept(bare)])
+            self._stand_on([self.of(before), self._kept(bare)], for_good=True)
             self.end()
 
     def _let_go(self, rest: Rest, been: list[Rest], then: Callable[[Rest], None], left: int = RELEASES) -> None:
