@@ -197,11 +197,11 @@ class Inner:
         self.unknown.judging(None)
 
     def _start_unknown(self, loop: LoopSteps) -> None:
-        """Where a loop's starting value is not a number, that of the nearest corner that has one, else the declared one."""
+        """Where a loop's starting value is not a number, that of the nearest corner that has one, else where it begins."""
         values = self.values.starts(loop)
-        declared = self._begins(loop)
+        begins = self._begins(loop)
         self.values.put_starts(
-            loop, from_nearest(values, self.corners.nearest, declared.reshape(len(declared), *[1] * (values.ndim - declared.ndim), *declared.shape[1:]))
+            loop, from_nearest(values, self.corners.nearest, begins.reshape(len(begins), *[1] * (values.ndim - begins.ndim), *begins.shape[1:]))
         )
 
     def _begins(self, loop: LoopSteps) -> Values:

@@ -142,7 +142,7 @@ class Model:
             raise InputError(f"the line-up has no {kind} {key!r}", field=key, given=_plain(value), allowed=f"a {kind} of the line-up")
         figure = self.wiring.nodes[index].figure
         low, high = figure.low, figure.high
-        if type(value) is float and (low is None or value >= low) and (high is None or value <= high) and math.isfinite(value):
+        if _plainly_within(value, low, high):
             return index
         array = np.asarray(value, dtype=float)
         if not np.isfinite(array).all() or (low is not None and (array < low).any()) or (high is not None and (array > high).any()):
@@ -173,7 +173,7 @@ class Model:
         low, high = figure.low, figure.high
         if low is None and (figure.whole or figure.unit in NEVER_NEGATIVE):
             low = 1.0 if figure.whole else 0.0
-        if type(pinned) is float and (low is None or pinned >= low) and (high is None or pinned <= high) and math.isfinite(pinned) and not figure.whole:
+        if not figure.whole and _plainly_within(pinned, low, high):
             return
         value = np.asarray(pinned, dtype=float)
         wrong = not np.isfinite(value).all() or (low is not None and (value < low).any()) or (high is not None and (value > high).any())
@@ -191,6 +191,11 @@ class Model:
 
 NEVER_NEGATIVE = frozenset(("m", "m^2", "m^3", "m^4", "kg", "Hz", "F", "H", "Ω", "s", "K_abs", "K/W", "J/K", "credit"))
 """Units of what has a size and no sense."""
+
+
+def _plainly_within(value: Any, low: float | None, high: float | None) -> bool:
+    """Whether it is one plain number, as nearly all are, within limits of which either may be missing."""
+    return type(value) is float and (low is None or value >= low) and (high is None or value <= high) and math.isfinite(value)
 
 
 def _plain(value: Any) -> Any:

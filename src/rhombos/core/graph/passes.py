@@ -35,7 +35,7 @@ class Passes(SideBySide):
     """Outer passes of a solve, as many as it takes. It may begin `near` another sheet of the same line-up."""
 
     near: Sheet | None = None
-    judged = False
+    is_judged = False
     """Whether what a single sheet came to has been judged on the way."""
 
     def _calm(self, then: Callable[[Rest], None]) -> None:
@@ -190,8 +190,8 @@ class Passes(SideBySide):
         for_good = for_good and self.alone and self.marked is not None
         scores = np.array([self._score(rest, telling=for_good and rest is rests[-1]) for rest in rests])
         best = len(rests) - 1 - np.lexsort(scores[::-1].transpose(2, 0, 1)[::-1], axis=0)[0]
-        self.judged = for_good and bool(best[0] == len(rests) - 1)
-        for k, rest in enumerate(rests if not self.judged else ()):
+        self.is_judged = for_good and bool(best[0] == len(rests) - 1)
+        for k, rest in enumerate(rests if not self.is_judged else ()):
             self._stand(rest, best == k)
         self.alternating = self._names(rests[int(best[0])])
 

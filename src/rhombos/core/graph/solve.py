@@ -50,7 +50,7 @@ class Run(Passes):
         self.each(lambda group: group._decide_together())
         self.settling = context.iterating = False
         self.judging = True
-        if not self.judged:
+        if not self.is_judged:
             self._judged()
         converge = partial(self._converge, self.layout.held)
         if self.marked is not None:

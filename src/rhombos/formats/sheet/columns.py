@@ -33,11 +33,6 @@ def _values(sheet: Sheet) -> list[list[shapes.Number] | shapes.Number]:
     return told
 
 
-def finite(values: list[float]) -> list[shapes.Number]:
-    """Numbers with null in the place of what is not finite."""
-    return [x if isfinite(x) else None for x in values]
-
-
 def safe(x: float) -> shapes.Number:
     """A number, or null where it is not finite."""
     return float(x) if isfinite(x) else None
@@ -49,7 +44,7 @@ def _pinned(sheet: Sheet, index: int) -> shapes.Pinned:
     if pin is not None and pin.reason:
         out["reason"] = pin.reason
     if index in sheet.computed:
-        out["computed"] = finite(sheet.computed[index].reshape(-1).tolist())
+        out["computed"] = with_nulls(sheet.computed[index].reshape(-1))
     return out
 
 

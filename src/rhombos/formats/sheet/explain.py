@@ -4,6 +4,7 @@ from typing import Any
 
 import numpy as np
 
+from rhombos.core.graph.engine.numbers import with_nulls
 from rhombos.core.graph.model import Model
 from rhombos.core.graph.picking import judge_of, runners_up
 from rhombos.core.graph.sheet import Sheet
@@ -11,7 +12,7 @@ from rhombos.core.graph.verdicts import VERDICTS
 from rhombos.core.graph.why import binding_corner
 from rhombos.core.units import si_unit
 from rhombos.formats.sheet import shapes
-from rhombos.formats.sheet.columns import figure_note, finite, safe, sentence
+from rhombos.formats.sheet.columns import figure_note, safe, sentence
 
 
 def pick_json(model: Model, sheet: Sheet, key: str) -> shapes.PickTold:
@@ -42,9 +43,9 @@ def figure_json(sheet: Sheet, key: str) -> dict[str, Any]:
     return {
         "kind": node.figure.kind,
         "unit": si_unit(node.figure.unit),
-        "values": finite(np.atleast_1d(sheet.values[node.index]).tolist()),
+        "values": with_nulls(np.atleast_1d(sheet.values[node.index])),
         **({"pinned": True} if node.index in sheet.pinned else {}),
-        **({"computed": finite(sheet.computed[node.index].reshape(-1).tolist())} if node.index in sheet.computed else {}),
+        **({"computed": with_nulls(sheet.computed[node.index].reshape(-1))} if node.index in sheet.computed else {}),
         **figure_note(sheet, node.index),
         **({"at": sheet.corners.ids[at]} if at is not None else {}),
     }
@@ -58,7 +59,7 @@ def checks_json(sheet: Sheet) -> dict[str, Any]:
     for row, wired in enumerate(sheet.wiring.checks):
         worst, codes = worsts[row], verdicts.code[row].tolist()
         out[wired.key] = {
-            "margin": finite(verdicts.margin[row].tolist()),
+            "margin": with_nulls(verdicts.margin[row]),
             "verdicts": [VERDICTS[c] for c in codes],
             "verdict": VERDICTS[min(codes)],
             "worst": sheet.corners.ids[worst],

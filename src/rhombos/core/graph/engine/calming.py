@@ -66,7 +66,7 @@ how a sheet goes on without a corner at which a loop runs away, with room (by co
 and for every lane the corners, the nearest first, and how many they are."""
 HANDS_ON, LENDS, GOES_WITHOUT = range(3)
 """Where a loop runs away: `Passes` goes on; the state before a start stands in for it; nothing does."""
-PART_LOOP, PART_ADDRESS, PART_LENGTH, PART_STEPS, PART_STEPS_LENGTH, PART_SAGS, PART_DECLARED = range(7)
+PART_LOOP, PART_ADDRESS, PART_LENGTH, PART_STEPS, PART_STEPS_LENGTH, PART_SAGS, PART_BEGINS = range(7)
 PART_WORDS = 7
 """Words of a part: the call that settles a loop (0: a program that stands before one), where the program lies, its length; of a loop the program
 of all its nodes, its length, and by starting value what is left of it under a start, and where it begins at every corner (across the lanes)."""
@@ -227,7 +227,7 @@ class _Calming(Words):
         """Where a starting value is no finite number, that of the nearest corner that has one, else where it begins."""
         b = self.b
         scratch = b.inttoptr(b.load(b.gep(call, [INT(CALL_SCRATCH)])), DOUBLE.as_pointer())
-        nearest, declared = self._pointer(CALM_NEAREST, INT), b.inttoptr(words[PART_DECLARED], DOUBLE.as_pointer())
+        nearest, begins = self._pointer(CALM_NEAREST, INT), b.inttoptr(words[PART_BEGINS], DOUBLE.as_pointer())
         count, lanes = self._word(CALM_CORNERS), b.mul(self.vectors, INT(LANES))
 
         def begin(t: Any, v: Any, place: Any) -> None:
@@ -238,7 +238,7 @@ class _Calming(Words):
                     at = b.gep(scratch, [b.add(b.mul(t, lanes), k)])
                     b.store(b.load(b.gep(first, [k])), at)
                     with b.if_then(b.not_(self._finite(b.load(at)))):
-                        b.store(b.load(b.gep(declared, [b.add(b.mul(t, lanes), k)])), at)
+                        b.store(b.load(b.gep(begins, [b.add(b.mul(t, lanes), k)])), at)
 
                         def other(j: Any) -> None:
                             # From the furthest on: the nearest stands in the end.
@@ -312,11 +312,8 @@ class _Calming(Words):
 
         repeat(b, self.vectors, whether)
         with b.if_then(b.icmp_signed("!=", b.load(some), INT(0))):
-            scratch = b.load(b.gep(call, [INT(CALL_SCRATCH)]))
+            at = self._aside(call)
             sags = b.inttoptr(words[PART_SAGS], DOUBLE.as_pointer())
-
-            def at(t: Any, v: Any) -> Any:
-                return self._vector(scratch, b.add(b.mul(t, self.vectors), v))
 
             def sink(t: Any, v: Any, place: Any) -> None:
                 sagging = b.fmul(spread(b, b.load(b.gep(sags, [t])), VECTOR), self._state_before(place, v))
@@ -325,14 +322,14 @@ class _Calming(Words):
             self._each_start(call, sink)
             self._each_start(call, lambda t, v, place: b.store(b.load(at(t, v), align=8), place, align=8))
 
+    def _aside(self, call: Any) -> Callable[[Any, Any], Any]:
+        """Room of a loop for each vector of its starting values."""
+        scratch = self.b.load(self.b.gep(call, [INT(CALL_SCRATCH)]))
+        return lambda t, v: self._vector(scratch, self.b.add(self.b.mul(t, self.vectors), v))
+
     def _work_out(self, call: Any, words: list[Any]) -> None:
         """The whole loop from starting values that stay as they are: what hangs on it must not read where it ran to."""
-        b = self.b
-        scratch = b.load(b.gep(call, [INT(CALL_SCRATCH)]))
-
-        def at(t: Any, v: Any) -> Any:
-            return self._vector(scratch, b.add(b.mul(t, self.vectors), v))
-
+        b, at = self.b, self._aside(call)
         self._each_start(call, lambda t, v, place: b.store(b.load(place, align=8), at(t, v), align=8))
         self._tell(self._word(CALM_ITERATING), INT(NOT))
         self._run(b.inttoptr(words[PART_STEPS], INT.as_pointer()), words[PART_STEPS_LENGTH])

@@ -160,12 +160,12 @@ class Calm:
         parts, self.places = [], [0]
         """Of every part which one of the layout's `to_rest` it belongs to."""
         nodes, sags = layout.plan.wiring.nodes, []
-        self._declared: list[Values] = []
+        self._begins: list[Values] = []
         for k, part in enumerate(layout.to_rest):
             if isinstance(part, LoopSteps):
                 sags.append(np.array([nodes[t].figure.sags for t in part.item.tears]))
-                self._declared.append(aligned(len(part.item.tears), layout.across, LANES))
-                (whole,), loop, of_starts = part.steps, desk.settling(part, 1).address, [int(a[-1].ctypes.data) for a in (sags, self._declared)]
+                self._begins.append(aligned(len(part.item.tears), layout.across, LANES))
+                (whole,), loop, of_starts = part.steps, desk.settling(part, 1).address, [int(a[-1].ctypes.data) for a in (sags, self._begins)]
             else:
                 whole, loop, of_starts = None, 0, [0, 0]
             for step in part.passes if isinstance(part, LoopSteps) else part:
@@ -188,9 +188,9 @@ class Calm:
     def begin(self, starts: Values) -> None:
         """Where loops begin that have no number to begin from, one loop's starting values behind the other's: (tears, vectors, LANES)."""
         at = 0
-        for declared in self._declared:
-            declared[:] = starts[at : at + len(declared)]
-            at += len(declared)
+        for begins in self._begins:
+            begins[:] = starts[at : at + len(begins)]
+            at += len(begins)
 
 
 class Contexts:

@@ -18,12 +18,9 @@ from rhombos.core.graph.loops import Tears
 
 def with_nulls(numbers: NDArray[np.float64]) -> list[Any]:
     """As lists, None in the place of what is no finite number."""
-    out: list[Any] = numbers.tolist()
-    for row, *at in np.argwhere(~np.isfinite(numbers)).tolist():
-        if at:
-            out[row][at[0]] = None
-        else:
-            out[row] = None
+    told: NDArray[Any] = numbers.astype(object)
+    told[~np.isfinite(numbers)] = None
+    out: list[Any] = told.tolist()
     return out
 
 
@@ -56,7 +53,7 @@ class Numbers:
     def begin_at(self, nodes: NDArray[np.intp], starts: Values) -> None:
         """Put in starting values, (nodes, corners or 1) or (nodes, variants, corners or 1)."""
         if self.variants is None:
-            self.buffer[0, self.layout.rows_of[nodes][:, None] + self.layout.vectors] = self._across(starts).reshape(len(nodes), self.layout.across, LANES)
+            self.buffer[0, self.layout.rows_of[nodes][:, None] + self.layout.vectors] = self._by_vectors(starts)
             return
         for i, value in zip(nodes.tolist(), starts, strict=True):
             self[i] = value[..., : self.layout.size[i]]
@@ -76,6 +73,10 @@ class Numbers:
         """(…, corners or 1) across the lanes; spare ones repeat the last corner."""
         spread: Values = values[..., np.minimum(np.arange(self.layout.across * LANES), values.shape[-1] - 1)]
         return spread
+
+    def _by_vectors(self, values: Values) -> Values:
+        """(nodes, corners or 1) as a single sheet has them: (nodes, vectors, LANES)."""
+        return self._across(values).reshape(len(values), self.layout.across, LANES)
 
     @property
     def shape(self) -> tuple[int, ...]:

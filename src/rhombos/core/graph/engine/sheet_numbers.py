@@ -132,7 +132,7 @@ class SheetNumbers(Numbers):
         """
         assert self._desk is not None, "a sheet that is finished decides nothing"
         made = self._desk.calm(pinned)
-        made.begin(self._across(starts).reshape(len(starts), self.layout.across, LANES))
+        made.begin(self._by_vectors(starts))
         call = made.call
         call[CALM_BUFFER], call[CALM_CONTEXT] = self._addresses[:2]
         nearest = self.layout.nearest_of(self._corners)
